@@ -1,0 +1,280 @@
+"""What makes a build unusable; each problem names the part the user knows and the way out."""
+
+from collections.abc import Iterator
+
+from circuitry.build.kinds import KINDS, SWITCH_KINDS, relay_row, terminals_of
+from circuitry.build.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
+from circuitry.build.routes import way_of
+from circuitry.catalogue import catalogue
+from circuitry.errors import UnusableInput
+
+BATTERY_FIGURES = {"state_of_charge", "resistance_mohm"}
+LOAD_FIGURES = {"rated_w", "rated_a", "test_v"}
+
+
+def check(build: Build) -> None:
+    """Raise UnusableInput for the first thing that makes the build unusable."""
+    for problem in problems(build):
+        raise problem
+
+
+def problems(build: Build) -> Iterator[UnusableInput]:
+    """Every problem of the build, in the order of the document; later ones assume earlier ones."""
+    yield from _policy(build)
+    for run in build.runs.values():
+        yield from _run(build, run)
+    for part in build.parts.values():
+        yield from _part(build, part)
+    yield from _fuses_share_no_way(build)
+    yield from _labels(build)
+    for wire in build.wires.values():
+        yield from _wire(build, wire)
+    for circuit in build.circuits.values():
+        yield from _circuit(build, circuit)
+    yield from _one_of_each(build)
+
+
+def _policy(build: Build) -> Iterator[UnusableInput]:
+    policy = build.policy
+    if policy.insulation not in catalogue().insulation:
+        yield _unknown("policy", policy.insulation, "insulation", catalogue().insulation)
+    if policy.joint not in catalogue().joints:
+        yield _unknown("policy", policy.joint, "joint", catalogue().joints)
+
+
+def _run(build: Build, run: Run) -> Iterator[UnusableInput]:
+    for place in (run.from_place, run.to_place):
+        if place not in build.places:
+            yield UnusableInput(
+                "unknown-place", run.id, f"Run {run.id} ends at “{place}”, which is no place."
+            )
+    if run.from_place == run.to_place:
+        yield UnusableInput("loop-run", run.id, f"Run {run.id} starts and ends at the same place.")
+
+
+def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
+    who = f"{part.kind.capitalize()} “{part.name}”"
+    if part.kind not in KINDS:
+        yield UnusableInput(
+            "unknown-kind",
+            part.id,
+            f"“{part.name}” is of unknown kind “{part.kind}”. Kinds: {', '.join(KINDS)}.",
+        )
+        return
+    if part.place not in build.places:
+        yield UnusableInput(
+            "unknown-place", part.id, f"{who} is at “{part.place}”, which is no place of the build."
+        )
+    if part.circuit is not None and part.circuit not in build.circuits:
+        yield UnusableInput(
+            "unknown-circuit", part.id, f"{who} belongs to “{part.circuit}”, which is no circuit."
+        )
+    if part.kind == "load":
+        yield from _load(part, who)
+    if part.kind == "relay" and part.catalogue not in catalogue().relays:
+        yield _unknown(part.id, part.catalogue, f"relay for “{part.name}”", catalogue().relays)
+    if part.kind == "fuse":
+        yield from _fuse(build, part, who)
+    if part.kind == "battery":
+        yield from _figures(part, who, BATTERY_FIGURES)
+        if not 0 <= part.number("state_of_charge", 1) <= 1:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: state_of_charge runs from 0 (flat) to 1 (full)."
+            )
+    if part.kind in SWITCH_KINDS:
+        yield from _switch(part, who)
+    if part.kind == "panel" and len({way.name for way in part.ways}) < len(part.ways):
+        yield UnusableInput("two-ways", part.id, f"{who} has two ways of one name.")
+
+
+def _load(part: Part, who: str) -> Iterator[UnusableInput]:
+    if part.catalogue not in catalogue().loads:
+        yield _unknown(part.id, part.catalogue, f"load for “{part.name}”", catalogue().loads)
+        return
+    yield from _figures(part, who, LOAD_FIGURES)
+
+
+def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
+    families = catalogue().fuses
+    if part.catalogue not in families:
+        yield _unknown(part.id, part.catalogue, f"fuse family for “{part.name}”", families)
+        return
+    if "rating_a" in part.figures:
+        try:
+            catalogue().fuse(part.catalogue or "", float(part.figures["rating_a"]))
+        except (UnusableInput, ValueError) as problem:
+            yield UnusableInput("unknown-fuse", part.id, f"{who}: {problem}")
+    if part.fitted is None:
+        return
+    panel = build.parts.get(part.fitted.panel)
+    if panel is None or part.fitted.way not in {way.name for way in panel.ways}:
+        yield UnusableInput(
+            "unknown-way",
+            part.id,
+            f"{who} sits in way {part.fitted.way} of “{part.fitted.panel}”, which is not there. "
+            "Choose a way of a panel.",
+        )
+
+
+def _figures(part: Part, who: str, known: set[str]) -> Iterator[UnusableInput]:
+    for name, value in part.figures.items():
+        if name not in known:
+            yield UnusableInput(
+                "unknown-figure",
+                part.id,
+                f"{who} has no figure “{name}”. It takes {', '.join(sorted(known))}.",
+            )
+        elif not isinstance(value, float) or value < 0 or (name == "test_v" and value == 0):
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: {name} is {value}, but must be a number above 0."
+            )
+
+
+def _switch(part: Part, who: str) -> Iterator[UnusableInput]:
+    if part.contacts is None or not part.contacts.positions:
+        yield UnusableInput(
+            "no-contacts", part.id, f"{who} has no contact table. Give it positions and joins."
+        )
+        return
+    names = [position.name for position in part.contacts.positions]
+    if len(set(names)) < len(names):
+        yield UnusableInput("two-positions", part.id, f"{who} has two positions of one name.")
+    if part.kind == "key switch" and tuple(names) != KEY_POSITIONS:
+        yield UnusableInput(
+            "key-positions",
+            part.id,
+            f"{who} has positions {', '.join(names)}; a key switch has {', '.join(KEY_POSITIONS)}.",
+        )
+
+
+def _fuses_share_no_way(build: Build) -> Iterator[UnusableInput]:
+    seen: dict[tuple[str, str], Part] = {}
+    for part in build.parts_of_kind("fuse"):
+        if part.fitted is None:
+            continue
+        other = seen.setdefault((part.fitted.panel, part.fitted.way), part)
+        if other is not part:
+            yield UnusableInput(
+                "two-fuses",
+                part.id,
+                f"Fuses “{other.name}” and “{part.name}” both sit in way {part.fitted.way}. "
+                "Move one to another way.",
+            )
+
+
+def _labels(build: Build) -> Iterator[UnusableInput]:
+    seen: dict[str, Wire] = {}
+    for wire in build.wires.values():
+        other = seen.setdefault(wire.label, wire)
+        if other is not wire:
+            yield UnusableInput(
+                "two-labels",
+                wire.label,
+                f"Two wires carry the label {wire.label}: {other.from_terminal} to "
+                f"{other.to_terminal}, and {wire.from_terminal} to {wire.to_terminal}. "
+                "Give one of them another label.",
+            )
+
+
+def _wire(build: Build, wire: Wire) -> Iterator[UnusableInput]:
+    missing = False
+    for end in (wire.from_terminal, wire.to_terminal):
+        problem = terminal_problem(build, end, f"Wire {wire.label} ends on")
+        if problem:
+            missing = True
+            yield UnusableInput("missing-terminal", wire.label, problem)
+    if wire.from_terminal == wire.to_terminal:
+        yield UnusableInput(
+            "loop-wire", wire.label, f"Wire {wire.label} starts and ends on {wire.to_terminal}."
+        )
+    if wire.size is not None and wire.size not in catalogue().conductor:
+        yield _unknown(wire.label, wire.size, "conductor size", catalogue().conductor)
+    if wire.insulation is not None and wire.insulation not in catalogue().insulation:
+        yield _unknown(wire.label, wire.insulation, "insulation", catalogue().insulation)
+    for joint in (wire.joint_from, wire.joint_to):
+        if joint is not None and joint not in catalogue().joints:
+            yield _unknown(wire.label, joint, "joint", catalogue().joints)
+    if wire.circuit is not None and wire.circuit not in build.circuits:
+        yield UnusableInput(
+            "unknown-circuit",
+            wire.label,
+            f"Wire {wire.label} belongs to “{wire.circuit}”, which is no circuit.",
+        )
+    for run in wire.way or ():
+        if run not in build.runs:
+            missing = True
+            yield UnusableInput(
+                "unknown-run", wire.label, f"Wire {wire.label} goes along “{run}”, which is no run."
+            )
+    if not missing:
+        try:
+            way_of(build, wire)
+        except UnusableInput as problem:
+            yield problem
+
+
+def terminal_problem(build: Build, terminal: Terminal, said: str) -> str | None:
+    """Why this terminal is not there, as a sentence starting with ``said``; None when it is."""
+    part = build.parts.get(terminal.part)
+    if part is None:
+        return f"{said} {terminal}, but the build has no part “{terminal.part}”."
+    names = terminals_of(part)
+    if terminal.name in names:
+        return None
+    if part.kind == "relay" and terminal.name == "87a":
+        pins = "five pins, both 87" if relay_row(part).has_twin_outputs else "four pins"
+        return (
+            f"{said} terminal 87a, but relay “{part.name}” has {pins}. "
+            "Choose a changeover five-pin relay or another terminal."
+        )
+    return (
+        f"{said} terminal {terminal.name} of “{part.name}”, which has {', '.join(names)}. "
+        "Choose one of these."
+    )
+
+
+def _circuit(build: Build, circuit: Circuit) -> Iterator[UnusableInput]:
+    intent = circuit.intent
+    if intent is None:
+        return
+    if intent.fuse not in build.parts:
+        yield UnusableInput(
+            "unknown-fuse",
+            circuit.id,
+            f"Circuit “{circuit.name}” names fuse “{intent.fuse}”, which is not there.",
+        )
+    if intent.switch is not None:
+        problem = terminal_problem(build, intent.switch, f"Circuit “{circuit.name}” is switched by")
+        if problem:
+            yield UnusableInput("missing-terminal", circuit.id, problem)
+
+
+def _one_of_each(build: Build) -> Iterator[UnusableInput]:
+    batteries = build.parts_of_kind("battery")
+    if not batteries:
+        yield UnusableInput(
+            "no-battery",
+            "parts",
+            f"The build “{build.name}” has no battery. Add one part of kind battery.",
+        )
+    if len(batteries) > 1:
+        yield UnusableInput(
+            "two-batteries",
+            batteries[1].id,
+            f"The build “{build.name}” has {len(batteries)} batteries. Keep one.",
+        )
+    keys = build.parts_of_kind("key switch")
+    if len(keys) > 1:
+        yield UnusableInput(
+            "two-keys", keys[1].id, "The build has more than one key switch. Keep one."
+        )
+
+
+def _unknown(where: str, name: str | None, what: str, table: object) -> UnusableInput:
+    names = [str(row) for row in table]  # type: ignore[attr-defined]
+    shown = ", ".join(names[:8]) + (f" and {len(names) - 8} more" if len(names) > 8 else "")
+    return UnusableInput(
+        "unknown-catalogue-row",
+        where,
+        f"The catalogue has no {what} called “{name}”. It has {shown}.",
+    )

@@ -1,0 +1,248 @@
+"""The open JSON document of a build: reading with a clear refusal, and writing back exactly."""
+
+import json
+import types
+from collections.abc import Hashable, Iterator, Mapping
+from dataclasses import MISSING, fields, is_dataclass, replace
+from functools import cache
+from pathlib import Path
+from typing import Any, TypeVar, cast, get_args, get_origin, get_type_hints
+
+from jsonschema import Draft202012Validator
+from jsonschema.exceptions import ValidationError, best_match
+
+from circuitry.build.checks import check
+from circuitry.build.model import (
+    FORMAT,
+    VERSION,
+    Build,
+    Circuit,
+    Part,
+    Place,
+    Policy,
+    Run,
+    Terminal,
+    Wire,
+)
+from circuitry.errors import UnusableInput
+
+MAX_BYTES = 8_000_000
+SCHEMA_FILE = Path(__file__).parent / "build-1.schema.json"
+COLLECTIONS: Mapping[str, type[Any]] = {
+    "places": Place,
+    "runs": Run,
+    "parts": Part,
+    "wires": Wire,
+    "circuits": Circuit,
+}
+Thing = TypeVar("Thing")
+
+
+def read(text: str | bytes) -> Build:
+    """The build in a JSON document; raises UnusableInput that names the place and the way out."""
+    return from_document(read_json(text))
+
+
+def read_json(text: str | bytes) -> object:
+    """The JSON value in a text of bounded size; refuses NaN and infinities, names line and column."""
+    if len(text) > MAX_BYTES:
+        raise too_large(len(text))
+    try:
+        return json.loads(text, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as problem:
+        raise UnusableInput(
+            "not-json",
+            f"line {problem.lineno}, column {problem.colno}",
+            f"This is not JSON: line {problem.lineno}, column {problem.colno}: {problem.msg}.",
+        ) from None
+    except UnicodeDecodeError:
+        raise UnusableInput("not-json", "file", "This is not JSON in UTF-8.") from None
+    except RecursionError:
+        raise UnusableInput("not-json", "file", "This JSON is nested too deeply.") from None
+
+
+def too_large(size_bytes: int) -> UnusableInput:
+    """The refusal of a document beyond MAX_BYTES."""
+    return UnusableInput(
+        "too-large",
+        "file",
+        f"The file has {size_bytes / 1e6:.1f} MB; a build has at most {MAX_BYTES / 1e6:g} MB. "
+        "Choose a build exported from here.",
+    )
+
+
+def from_document(document: object) -> Build:
+    """The build in a parsed document, checked; raises UnusableInput."""
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise UnusableInput(
+            "wrong-format", "format", f"This is not a build: “format” must be “{FORMAT}”."
+        )
+    if document.get("version") != VERSION:
+        raise UnusableInput(
+            "wrong-version",
+            "version",
+            f"This build is of version {document.get('version')!r}; this program reads version "
+            f"{VERSION}. Export it again from a program that writes version {VERSION}.",
+        )
+    validate(document, "#")
+    build = Build(
+        name=document["name"],
+        body_conducts=document["body_conducts"],
+        policy=read_thing(Policy, document.get("policy", {})),
+        **{name: _collection(document, name) for name in COLLECTIONS},
+    )
+    check(build)
+    return build
+
+
+def to_document(build: Build) -> dict[str, Any]:
+    """The document of a build; fields at their default are left out."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": build.name,
+        "body_conducts": build.body_conducts,
+        "policy": write_thing(build.policy),
+        **{
+            name: [write_thing(thing) for thing in getattr(build, name).values()]
+            for name in COLLECTIONS
+        },
+    }
+
+
+def write(build: Build) -> str:
+    """The document as text, one thing a line where it is short, ending in a newline."""
+    return json.dumps(to_document(build), ensure_ascii=False, indent=1) + "\n"
+
+
+def with_collection(build: Build, name: str, things: Mapping[str, Any]) -> Build:
+    """The build with one of its collections replaced."""
+    fields_changed: dict[str, Any] = {name: things}
+    return replace(build, **fields_changed)
+
+
+def validate(value: object, definition: str) -> None:
+    """Check a value against the schema, whole (``#``) or one definition (``#/$defs/part``)."""
+    error = best_match(_validator(definition).iter_errors(value))
+    if error is not None:
+        raise schema_problem(value, error)
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The published schema."""
+    return cast(dict[str, Any], json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
+
+
+@cache
+def _validator(definition: str) -> Draft202012Validator:
+    if definition == "#":
+        return Draft202012Validator(schema())
+    return Draft202012Validator({"$ref": definition, "$defs": schema()["$defs"]})
+
+
+def schema_problem(value: object, error: ValidationError) -> UnusableInput:
+    """What a schema error means for the user: the thing, the field, found and expected."""
+    path = "/".join(str(step) for step in error.absolute_path)
+    named = ""
+    for step in error.absolute_path:
+        value = value[step]  # type: ignore[index]
+        if isinstance(value, dict):
+            named = str(value.get("label") or value.get("name") or value.get("id") or named)
+    field = str(error.absolute_path[-1]) if error.absolute_path else ""
+    who = f"{named}: {field}" if named and field else named or field or "document"
+    return UnusableInput("bad-field", path or "document", f"{who}: {_schema_sentence(error)}")
+
+
+def _schema_sentence(error: ValidationError) -> str:
+    found = _shown(error.instance)
+    expected: Any = error.validator_value
+    sentences = {
+        "minimum": f"is {found}, but must be at least {expected}.",
+        "maximum": f"is {found}, but must be at most {expected}.",
+        "enum": f"is {found}, but must be one of {', '.join(map(str, expected))}."
+        if error.validator == "enum"
+        else "",
+        "type": f"is {found}, but must be of type {expected}.",
+        "pattern": f"is {found}, which is not written as expected ({expected}).",
+        "maxItems": f"has more than {expected} entries.",
+        "maxLength": f"is longer than {expected} characters.",
+        "minLength": "is empty.",
+    }
+    return sentences.get(str(error.validator), error.message[:300].rstrip(".") + ".")
+
+
+def _shown(value: object) -> str:
+    text = f"“{value}”" if isinstance(value, str) else json.dumps(value, default=str)
+    return text if len(text) < 80 else text[:77] + "…"
+
+
+def _refuse_constant(name: str) -> None:
+    raise UnusableInput("not-json", "file", f"{name} is not a number that a build can hold.")
+
+
+def _collection(document: Mapping[str, Any], name: str) -> dict[str, Any]:
+    things: dict[str, Any] = {}
+    for row in document[name]:
+        thing = read_thing(COLLECTIONS[name], row)
+        if thing.id in things:
+            raise UnusableInput("two-ids", thing.id, f"Two {name} have the id “{thing.id}”.")
+        things[thing.id] = thing
+    return things
+
+
+def read_thing(kind: type[Thing], row: Mapping[str, Any]) -> Thing:
+    """One dataclass from its JSON object, which has passed the schema."""
+    hints = _hints(kind)
+    return kind(**{name: _read_value(hints[name], value) for name, value in row.items()})
+
+
+def write_thing(thing: Any) -> dict[str, Any]:
+    """The JSON object of one dataclass; fields at their default are left out."""
+    return {name: _write_value(value) for name, value in _fields_set(thing)}
+
+
+@cache
+def _hints(kind: Hashable) -> dict[str, Any]:
+    return get_type_hints(cast(type[Any], kind))
+
+
+def _fields_set(thing: Any) -> Iterator[tuple[str, Any]]:
+    for field in fields(thing):
+        value = getattr(thing, field.name)
+        if field.default_factory is not MISSING:
+            default = field.default_factory()
+        else:
+            default = field.default
+        if default is MISSING or value != default:
+            yield field.name, value
+
+
+def _read_value(hint: Any, value: Any) -> Any:
+    if value is None:
+        return None
+    if isinstance(hint, types.UnionType):
+        return _read_value(get_args(hint)[0], value)
+    if hint is Terminal:
+        return Terminal.parse(value)
+    if is_dataclass(hint):
+        return read_thing(cast(type[Any], hint), value)
+    if get_origin(hint) is tuple:
+        return tuple(_read_value(get_args(hint)[0], item) for item in value)
+    if isinstance(value, int) and not isinstance(value, bool) and hint is not int:
+        return float(value)
+    if isinstance(value, dict):
+        return {name: _read_value(object, item) for name, item in value.items()}
+    return value
+
+
+def _write_value(value: Any) -> Any:
+    if isinstance(value, Terminal):
+        return str(value)
+    if is_dataclass(value):
+        return write_thing(value)
+    if isinstance(value, tuple):
+        return [_write_value(item) for item in value]
+    if isinstance(value, Mapping):
+        return dict(value)
+    return value

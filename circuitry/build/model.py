@@ -1,0 +1,222 @@
+"""The build: one car's electrical design as plain, frozen data. Units are in the names."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+from circuitry.errors import UnusableInput
+
+FORMAT = "oilstone-build"
+VERSION = 1
+
+KEY_POSITIONS = ("off", "accessory", "run", "crank")
+ID_PATTERN = re.compile(r"^[a-z0-9][a-z0-9-]{0,63}$")
+NO_FIGURES: Mapping[str, float | str] = MappingProxyType({})
+
+
+@dataclass(frozen=True, order=True)
+class Terminal:
+    """A point on a part where wires land, written ``part.name``."""
+
+    part: str
+    name: str
+
+    def __str__(self) -> str:
+        return f"{self.part}.{self.name}"
+
+    @classmethod
+    def parse(cls, text: str) -> "Terminal":
+        """The terminal written ``part.name``; raises UnusableInput for anything else."""
+        part, dot, name = text.partition(".")
+        if not (dot and name and ID_PATTERN.match(part)):
+            raise UnusableInput(
+                "bad-terminal",
+                text,
+                f"“{text}” is not a terminal. Write part.terminal, for example fan-relay.87.",
+            )
+        return cls(part, name)
+
+
+@dataclass(frozen=True)
+class Policy:
+    """How this builder decides where practitioners differ.
+
+    ``critical_drop_percent`` holds for safety and critical circuits, ``other_drop_percent`` for
+    the rest, both as feed and return together. ``fuse_headroom`` is the share of its rating that
+    a fuse may carry for ever. ``conductors`` is ``metric`` or ``awg``.
+    """
+
+    critical_drop_percent: float = 3.0
+    other_drop_percent: float = 10.0
+    fuse_headroom: float = 0.75
+    conductors: str = "metric"
+    insulation: str = "PVC heat-resistant thin wall"
+    joint: str = "crimp"
+
+
+@dataclass(frozen=True)
+class Place:
+    """A named spot in the car; ``x_m`` from the nose rearwards, ``y_m`` from the middle, right +."""
+
+    id: str
+    name: str
+    zone: str
+    ambient_c: float
+    x_m: float
+    y_m: float
+    wet: bool = False
+
+
+@dataclass(frozen=True)
+class Run:
+    """A measured way between two places, what covers it and what it passes."""
+
+    id: str
+    from_place: str
+    to_place: str
+    length_m: float
+    cover: str = "none"
+    passes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Position:
+    """One position of a switch and the groups of terminals that it joins."""
+
+    name: str
+    joins: tuple[tuple[str, ...], ...] = ()
+
+
+@dataclass(frozen=True)
+class ContactTable:
+    """The contacts of a switch: its positions, the first at rest; ``common`` takes the feed."""
+
+    common: str
+    positions: tuple[Position, ...]
+    momentary: bool = False
+
+    @property
+    def terminals(self) -> tuple[str, ...]:
+        """The common terminal first, then the others in the order they appear."""
+        names = {self.common: None}
+        for position in self.positions:
+            for group in position.joins:
+                names.update(dict.fromkeys(group))
+        return tuple(names)
+
+    def position(self, name: str) -> Position | None:
+        """The position of this name, or None."""
+        return next((row for row in self.positions if row.name == name), None)
+
+
+@dataclass(frozen=True)
+class Way:
+    """A place for one fuse in a panel, and the panel's bus that feeds it."""
+
+    name: str
+    bus: str
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """Where a fuse sits: a way of a panel."""
+
+    panel: str
+    way: str
+
+
+@dataclass(frozen=True)
+class Part:
+    """Anything with terminals.
+
+    ``catalogue`` names the row its figures come from; ``figures`` replaces or adds to them, with
+    the unit in each name. A fuse without ``rating_a`` is rated by sizing.
+    """
+
+    id: str
+    kind: str
+    name: str
+    place: str
+    catalogue: str | None = None
+    figures: Mapping[str, float | str] = field(default_factory=lambda: NO_FIGURES)
+    contacts: ContactTable | None = None
+    ways: tuple[Way, ...] = ()
+    fitted: Fitted | None = None
+    circuit: str | None = None
+
+    def number(self, name: str, default: float) -> float:
+        """The figure of this name, or the default when the part has none of its own."""
+        value = self.figures.get(name, default)
+        return float(value)
+
+
+@dataclass(frozen=True)
+class Wire:
+    """One conductor between two terminals.
+
+    ``size`` None lets sizing choose; ``way`` None takes the shortest way through the runs;
+    ``length_m`` None measures that way, and ``extra_m`` is added for the two ends.
+    """
+
+    id: str
+    label: str
+    from_terminal: Terminal
+    to_terminal: Terminal
+    size: str | None = None
+    way: tuple[str, ...] | None = None
+    length_m: float | None = None
+    extra_m: float = 0.3
+    insulation: str | None = None
+    colour: str = "black"
+    joint_from: str | None = None
+    joint_to: str | None = None
+    circuit: str | None = None
+
+
+@dataclass(frozen=True)
+class Intent:
+    """How the builder asked for a circuit: enough to wire it again another way.
+
+    ``key`` is always, accessory or run; ``switch`` is the switch's output terminal or None;
+    ``through`` is direct or relay; ``fuse`` is the fuse that it was put behind.
+    """
+
+    key: str
+    switch: Terminal | None
+    through: str
+    fuse: str
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """What belongs together for one function; loads, relays and wires name their circuit."""
+
+    id: str
+    name: str
+    group: str
+    criticality: str
+    stage: int = 1
+    intent: Intent | None = None
+
+
+@dataclass(frozen=True)
+class Build:
+    """One car's electrical design. Ids are unique within each collection and stable."""
+
+    name: str
+    body_conducts: bool
+    policy: Policy = field(default_factory=Policy)
+    places: Mapping[str, Place] = field(default_factory=dict)
+    runs: Mapping[str, Run] = field(default_factory=dict)
+    parts: Mapping[str, Part] = field(default_factory=dict)
+    wires: Mapping[str, Wire] = field(default_factory=dict)
+    circuits: Mapping[str, Circuit] = field(default_factory=dict)
+
+    def parts_of_kind(self, *kinds: str) -> list[Part]:
+        """Parts of these kinds in the order of the build."""
+        return [part for part in self.parts.values() if part.kind in kinds]
+
+    def loads_of(self, circuit: str) -> list[Part]:
+        """The loads of a circuit in the order of the build."""
+        return [part for part in self.parts_of_kind("load") if part.circuit == circuit]

@@ -1,0 +1,266 @@
+"""Typed rows of the reference tables in ``data/`` and the one place where they are read."""
+
+import csv
+import types
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from functools import cache
+from pathlib import Path
+from typing import Protocol, TypeVar, get_args, get_type_hints
+
+from circuitry.errors import UnusableInput
+
+DATA = Path(__file__).parent / "data"
+Row = TypeVar("Row")
+
+
+@dataclass(frozen=True)
+class Conductor:
+    """A size of road-vehicle cable; resistance is the class limit at 20 °C."""
+
+    name: str
+    system: str
+    copper_area_mm2: float
+    r20_mohm_per_m: float
+    outside_diameter_mm: float
+
+
+@dataclass(frozen=True)
+class Insulation:
+    """An insulation class of ISO 6722-1 and what its temperatures allow."""
+
+    name: str
+    class_: str
+    continuous_limit_c: float
+    overload_240h_limit_c: float
+    short_circuit_limit_c: float
+    thermal_conductivity_w_per_m_k: float
+    note: str
+
+
+@dataclass(frozen=True)
+class Grouping:
+    """Factor on ampacity for wires that carry side by side (IEC 60364-5-52, bunched)."""
+
+    loaded_wires: int
+    factor: float
+
+
+@dataclass(frozen=True)
+class Fuse:
+    """One rating of one family of fuse."""
+
+    family: str
+    rating_a: float
+    cold_resistance_mohm: float
+    colour: str
+    note: str
+
+
+@dataclass(frozen=True)
+class FuseCurvePoint:
+    """Least and most melting time of a family at a multiple of its rating."""
+
+    family: str
+    multiple_of_rating: float
+    least_time_s: float
+    most_time_s: float | None
+    note: str
+
+
+@dataclass(frozen=True)
+class Relay:
+    """A kind of relay: contacts, what they carry, and its coil."""
+
+    kind: str
+    contacts: str
+    no_continuous_a_23c: float
+    no_continuous_a_85c: float
+    nc_continuous_a_23c: float | None
+    lamp_make_peak_a: float | None
+    motor_make_peak_a: float
+    coil_ohm_12v: float
+    pull_in_max_v: float
+    drop_out_min_v: float
+    contact_mohm: float
+    suppression: str
+    note: str
+
+    @property
+    def has_rest_contact(self) -> bool:
+        """Whether terminal 87a is there."""
+        return self.contacts == "SPDT"
+
+    @property
+    def has_twin_outputs(self) -> bool:
+        """Whether the working contact ends on two terminals, 87 and 87b."""
+        return "two outputs" in self.contacts
+
+
+@dataclass(frozen=True)
+class Load:
+    """A common load; either its power or its current is given at the test voltage."""
+
+    name: str
+    group: str
+    kind: str
+    rated_w: float | None
+    rated_a: float | None
+    test_v: float
+    inrush_x: float
+    inrush_s: float
+    duty: str
+    criticality: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Ring:
+    """A stud size and the hole of the ring that fits it."""
+
+    stud: str
+    hole_mm: float
+    typical_use: str
+
+
+@dataclass(frozen=True)
+class ConnectorContact:
+    """A contact family: current, wire range and the numbers of ways it comes in."""
+
+    contact: str
+    current_a: float
+    wire_min_mm2: float
+    wire_max_mm2: float
+    ways_common: str
+    sealed: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Joint:
+    """Resistance of one joint or closed contact."""
+
+    joint: str
+    resistance_mohm: float
+    note: str
+
+
+@dataclass(frozen=True)
+class MotorTorque:
+    """Loads whose torque goes with the square of speed; every other motor has constant torque."""
+
+    load: str
+    torque: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """All tables; ``conductors`` by system in order of area, ``fuses`` by family and rating."""
+
+    conductors: Mapping[str, tuple[Conductor, ...]]
+    conductor: Mapping[str, Conductor]
+    insulation: Mapping[str, Insulation]
+    grouping: tuple[Grouping, ...]
+    fuses: Mapping[str, tuple[Fuse, ...]]
+    fuse_curves: Mapping[str, tuple[FuseCurvePoint, ...]]
+    relays: Mapping[str, Relay]
+    loads: Mapping[str, Load]
+    rings: tuple[Ring, ...]
+    connectors: tuple[ConnectorContact, ...]
+    joints: Mapping[str, Joint]
+    fan_loads: frozenset[str]
+
+    def fuse(self, family: str, rating_a: float) -> Fuse:
+        """The fuse of this family and rating; raises UnusableInput when there is none."""
+        for fuse in self.fuses.get(family, ()):
+            if fuse.rating_a == rating_a:
+                return fuse
+        made = ", ".join(f"{fuse.rating_a:g}" for fuse in self.fuses.get(family, ()))
+        raise UnusableInput(
+            "unknown-fuse",
+            f"{family} {rating_a:g} A",
+            f"There is no {rating_a:g} A fuse of family “{family}”. "
+            + (f"It comes as {made} A." if made else f"Families: {', '.join(self.fuses)}."),
+        )
+
+    def grouping_factor(self, loaded_wires: int) -> float:
+        """Factor on ampacity for this many loaded wires; beyond the table its last row holds."""
+        rows = [row for row in self.grouping if row.loaded_wires >= loaded_wires]
+        return rows[0].factor if rows else self.grouping[-1].factor
+
+
+@cache
+def catalogue() -> Catalogue:
+    """The reference tables, read on first use."""
+    metric = tuple(
+        Conductor(
+            f"{float(row['size_mm2']):g} mm²",
+            "metric",
+            float(row["size_mm2"]),
+            float(row["r20_max_mohm_per_m"]),
+            float(row["od_thin_wall_max_mm"]),
+        )
+        for row in _raw("conductors_metric")
+    )
+    awg = tuple(
+        Conductor(
+            f"{row['gauge_awg']} AWG",
+            "awg",
+            float(row["copper_area_mm2"]),
+            float(row["r20_mohm_per_m"]),
+            float(row["od_mm"]),
+        )
+        for row in _raw("conductors_awg")
+    )
+    return Catalogue(
+        conductors={"metric": metric, "awg": awg},
+        conductor={row.name: row for row in metric + awg},
+        insulation={row.name: row for row in _rows("insulation", Insulation)},
+        grouping=tuple(_rows("grouping", Grouping)),
+        fuses=_by_family(_rows("fuses", Fuse)),
+        fuse_curves=_by_family(_rows("fuse_curves", FuseCurvePoint)),
+        relays={row.kind: row for row in _rows("relays", Relay)},
+        loads={row.name: row for row in _rows("loads", Load)},
+        rings=tuple(_rows("rings", Ring)),
+        connectors=tuple(_rows("connectors", ConnectorContact)),
+        joints={row.joint: row for row in _rows("joints", Joint)},
+        fan_loads=frozenset(
+            row.load for row in _rows("motor_torque", MotorTorque) if row.torque == "fan"
+        ),
+    )
+
+
+def _raw(table: str) -> list[dict[str, str]]:
+    with (DATA / f"{table}.csv").open(encoding="utf-8", newline="") as file:
+        return list(csv.DictReader(file))
+
+
+def _rows(table: str, row_type: type[Row]) -> list[Row]:
+    hints = get_type_hints(row_type)
+    names = [field.name for field in fields(row_type)]  # type: ignore[arg-type]
+    return [
+        row_type(**{name: _typed(raw[name.rstrip("_")], hints[name]) for name in names})
+        for raw in _raw(table)
+    ]
+
+
+def _typed(text: str, hint: type) -> object:
+    if isinstance(hint, types.UnionType):
+        return _typed(text, get_args(hint)[0]) if text else None
+    return hint(text)
+
+
+class _InFamily(Protocol):
+    @property
+    def family(self) -> str: ...
+
+
+FamilyRow = TypeVar("FamilyRow", bound=_InFamily)
+
+
+def _by_family(rows: list[FamilyRow]) -> dict[str, tuple[FamilyRow, ...]]:
+    families: dict[str, list[FamilyRow]] = {}
+    for row in rows:
+        families.setdefault(row.family, []).append(row)
+    return {family: tuple(members) for family, members in families.items()}

@@ -1,0 +1,208 @@
+"""``python -m circuitry size|solve|check|export BUILD.json``.
+
+Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear line.
+"""
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from circuitry.build.document import MAX_BYTES, read, to_document, too_large, write
+from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.model import Build
+from circuitry.errors import UnusableInput
+from circuitry.formats.spice import netlist
+from circuitry.network import Network, State
+from circuitry.network.laws import output_word
+from circuitry.plain import plain
+from circuitry.sizing import Sizing, size_build
+
+DONE, STOPPED, UNUSABLE = 0, 1, 2
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; prints to standard output, refusals to standard error."""
+    options = _parser().parse_args(arguments)
+    commands: dict[str, Callable[[Build, argparse.Namespace], int]] = {
+        "size": _size,
+        "solve": _solve,
+        "check": _check,
+        "export": _export,
+    }
+    try:
+        return commands[options.command](_read(Path(options.build)), options)
+    except UnusableInput as problem:
+        print(f"{options.build}: {problem.where}: {problem.message}", file=sys.stderr)
+        return UNUSABLE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="python -m circuitry", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, about in (
+        ("size", "choose every fuse and wire, with reasons"),
+        ("solve", "volts and amps in one key and switch state"),
+        ("check", "whether the build is usable, and its findings"),
+        ("export", "write the sized build or a state in an open format"),
+    ):
+        command = commands.add_parser(name, help=about)
+        command.add_argument("build", metavar="BUILD.json")
+        command.add_argument("--json", action="store_true", help="print the whole result as JSON")
+        if name in ("solve", "export"):
+            command.add_argument("--key", default="off", help="off, accessory, run or crank")
+            command.add_argument(
+                "--set",
+                action="append",
+                default=[],
+                metavar="SWITCH=POSITION",
+                help="put a switch, by name or id, in a position; may be repeated",
+            )
+        if name == "export":
+            command.add_argument("--format", choices=("json", "spice"), default="json")
+    return parser
+
+
+def _read(path: Path) -> Build:
+    try:
+        size_bytes = path.stat().st_size
+        if size_bytes > MAX_BYTES:
+            raise too_large(size_bytes)
+        return read(path.read_bytes())
+    except OSError as problem:
+        reason = problem.strerror or "cannot be read"
+        raise UnusableInput("no-file", "file", f"{reason}. Check the path.") from None
+
+
+def _state(build: Build, options: argparse.Namespace) -> State:
+    switches = {}
+    for setting in options.set:
+        name, equals, position = setting.partition("=")
+        part = next(
+            (
+                part
+                for part in build.parts_of_kind(*SWITCH_KINDS)
+                if name.strip().lower() in (part.id, part.name.lower())
+            ),
+            None,
+        )
+        if part is None or not equals:
+            known = ", ".join(part.name.lower() for part in build.parts_of_kind("switch"))
+            raise UnusableInput(
+                "unknown-switch",
+                "--set",
+                f"“{setting}” sets no switch of this build. It has {known}.",
+            )
+        switches[part.id] = position.strip()
+    return State(options.key, switches)
+
+
+def _size(build: Build, options: argparse.Namespace) -> int:
+    sizing = size_build(build)
+    if options.json:
+        _print_json({**_summary(sizing), "wires": sizing.wires, "fuses": sizing.fuses})
+        return _exit_code(sizing)
+    rows = [("circuit", "A", "fuse", "wire", "drop %", "limit %", "verdict")]
+    for line in sizing.circuits.values():
+        if line.drop_percent is None:
+            continue
+        fuse = build.parts[line.fuse].name if line.fuse else "none"
+        rating = f"{sizing.fuses[line.fuse].rating_a:g} A" if line.fuse else ""
+        rows.append(
+            (
+                build.circuits[line.circuit].name,
+                f"{line.current_a:.2f}",
+                f"{fuse} {rating}".strip(),
+                line.size or "",
+                f"{line.drop_percent:.2f}",
+                f"{line.limit_percent:g}",
+                line.verdict,
+            )
+        )
+    _print_table(rows)
+    _print_findings(sizing)
+    return _exit_code(sizing)
+
+
+def _solve(build: Build, options: argparse.Namespace) -> int:
+    sized = size_build(build).build
+    solution = Network(sized).solve(_state(sized, options))
+    if options.json:
+        _print_json(solution)
+        return DONE
+    print(f"battery {solution.battery_v:.3f} V, {solution.battery_a:.2f} A")
+    rows = [("load", "V", "A", "output")]
+    for load, reading in solution.loads.items():
+        part = sized.parts[load]
+        rows.append(
+            (
+                part.name,
+                _fixed(reading.volts),
+                _fixed(reading.amps),
+                f"{reading.output_percent:.0f} % {output_word(part)}",
+            )
+        )
+    _print_table(rows)
+    return DONE
+
+
+def _check(build: Build, options: argparse.Namespace) -> int:
+    sizing = size_build(build)
+    if options.json:
+        _print_json({"findings": sizing.findings})
+    else:
+        print(
+            f"{build.name}: usable, {len(build.parts)} parts, {len(build.wires)} wires, "
+            f"{len(sizing.findings)} findings"
+        )
+        _print_findings(sizing)
+    return _exit_code(sizing)
+
+
+def _export(build: Build, options: argparse.Namespace) -> int:
+    sized = size_build(build).build
+    if options.format == "json":
+        print(write(sized), end="")
+        return DONE
+    network = Network(sized)
+    text = netlist(network, network.solve(_state(sized, options)))
+    print(json.dumps({"spice": text}) if options.json else text, end="\n" if options.json else "")
+    return DONE
+
+
+def _summary(sizing: Sizing) -> dict[str, Any]:
+    return {
+        "build": to_document(sizing.build),
+        "circuits": sizing.circuits,
+        "findings": sizing.findings,
+    }
+
+
+def _exit_code(sizing: Sizing) -> int:
+    return STOPPED if any(row.severity == "stop" for row in sizing.findings) else DONE
+
+
+def _print_findings(sizing: Sizing) -> None:
+    for row in sizing.findings:
+        print(f"{row.severity}: {row.title}: {row.found}, limit {row.limit}. {row.why}")
+
+
+def _fixed(value: float) -> str:
+    text = f"{value:.3f}"
+    return text.removeprefix("-") if float(text) == 0 else text
+
+
+def _print_json(value: Any) -> None:
+    print(json.dumps(plain(value), ensure_ascii=False, indent=1))
+
+
+def _print_table(rows: Sequence[tuple[str, ...]]) -> None:
+    widths = [max(len(row[column]) for row in rows) for column in range(len(rows[0]))]
+    for row in rows:
+        cells = [
+            cell.ljust(width) if column == 0 else cell.rjust(width)
+            for column, (cell, width) in enumerate(zip(row, widths, strict=True))
+        ]
+        print("  ".join(cells).rstrip())

@@ -1,0 +1,6 @@
+"""The one door for changes: operations on a build, and the changes that they make."""
+
+from circuitry.edits.changes import Change, apply_changes, differences, inverse
+from circuitry.edits.operations import apply_operations
+
+__all__ = ["Change", "apply_changes", "apply_operations", "differences", "inverse"]

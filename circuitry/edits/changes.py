@@ -1,0 +1,78 @@
+"""What differs between two builds, as things before and after; enough to redo and to undo."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from circuitry.build.document import COLLECTIONS, read_thing, with_collection, write_thing
+from circuitry.build.model import Build, Policy
+
+BUILD = "build"
+
+
+@dataclass(frozen=True)
+class Change:
+    """One thing before and after, as JSON objects; None where it is not there.
+
+    ``collection`` is places, runs, parts, wires or circuits, or ``build`` for the build's own
+    name, body and policy.
+    """
+
+    collection: str
+    id: str
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+def differences(old: Build, new: Build) -> list[Change]:
+    """The changes that lead from one build to the other."""
+    changes = []
+    if _own(old) != _own(new):
+        changes.append(Change(BUILD, BUILD, _own(old), _own(new)))
+    for name in COLLECTIONS:
+        before, after = getattr(old, name), getattr(new, name)
+        for thing_id in dict.fromkeys([*before, *after]):
+            was, now = before.get(thing_id), after.get(thing_id)
+            if was != now:
+                changes.append(
+                    Change(
+                        name,
+                        thing_id,
+                        write_thing(was) if was else None,
+                        write_thing(now) if now else None,
+                    )
+                )
+    return changes
+
+
+def apply_changes(build: Build, changes: list[Change]) -> Build:
+    """The build after these changes."""
+    for change in changes:
+        if change.collection == BUILD:
+            own = change.after or {}
+            build = replace(
+                build,
+                name=own["name"],
+                body_conducts=own["body_conducts"],
+                policy=read_thing(Policy, own["policy"]),
+            )
+            continue
+        things = dict(getattr(build, change.collection))
+        if change.after is None:
+            things.pop(change.id, None)
+        else:
+            things[change.id] = read_thing(COLLECTIONS[change.collection], change.after)
+        build = with_collection(build, change.collection, things)
+    return build
+
+
+def inverse(changes: list[Change]) -> list[Change]:
+    """The changes that take these back."""
+    return [Change(c.collection, c.id, c.after, c.before) for c in reversed(changes)]
+
+
+def _own(build: Build) -> dict[str, Any]:
+    return {
+        "name": build.name,
+        "body_conducts": build.body_conducts,
+        "policy": write_thing(build.policy),
+    }

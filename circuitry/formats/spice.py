@@ -1,0 +1,97 @@
+"""A state of a build as a SPICE netlist, so that any circuit simulator can check a figure.
+
+Wires, fuses, coils and closed contacts are resistors; loads are behavioural sources with the
+same laws as in ``circuitry.network.laws``, in the expression syntax that SPICE 3 descends share.
+"""
+
+from circuitry.network.equations import Element
+from circuitry.network.laws import (
+    COLD_FILAMENT_RATIO,
+    DRIVER_DROP_OUT_V,
+    DRIVER_LOCK_OUT_V,
+    FILAMENT_EXPONENT,
+    LEAKAGE_S,
+    LED_FORWARD_V,
+    REGULATOR_KNEE_V,
+    ConstantCurrent,
+    ConstantPower,
+    FanMotor,
+    Filament,
+    Law,
+    LedString,
+    Resistor,
+    SteadyMotor,
+)
+from circuitry.network.network import Network, Solution
+from circuitry.network.state import battery_supply
+
+
+def netlist(network: Network, solution: Solution) -> str:
+    """The netlist of a solved state: one element a line, the operating point asked for at the end.
+
+    Node 0 is battery negative; the comment after each node number names its terminals.
+    """
+    numbers = _numbers(network)
+    lines = [f"* {network.build.name}: key {solution.state.key}"]
+    by_node: dict[int, list[str]] = {}
+    for terminal, node in network.node.items():
+        by_node.setdefault(numbers[node], []).append(str(terminal))
+    lines += [f"* node {node}: {' '.join(names)}" for node, names in sorted(by_node.items())]
+    for number, element in enumerate(network.conducting(solution), 1):
+        lines += _element(number, element, numbers, solution, network)
+    return "\n".join([*lines, ".op", ".end", ""])
+
+
+def _numbers(network: Network) -> dict[int, int]:
+    nodes = [network.reference, *(n for n in range(network.node_count) if n != network.reference)]
+    return {node: number for number, node in enumerate(nodes)}
+
+
+def _element(
+    number: int, element: Element, numbers: dict[int, int], solution: Solution, network: Network
+) -> list[str]:
+    a, b = numbers[element.node_a], numbers[element.node_b]
+    about = f"* {element.kind} {element.owner}"
+    if element.kind == "source":
+        supply = solution.state.supply or battery_supply(network.battery)
+        inner = "emf"
+        return [
+            about,
+            f"V{number} {inner} {b} DC {supply.emf_v!r}",
+            f"R{number} {inner} {a} {supply.resistance_ohm!r}",
+        ]
+    if element.law is not None:
+        return [about, f"B{number} {a} {b} I={_expression(element.law, f'V({a},{b})')}"]
+    return [about, f"R{number} {a} {b} {1 / element.conductance_s!r}"]
+
+
+def _expression(law: Law, v: str) -> str:
+    """The current of a law as a function of the voltage written ``v``."""
+    match law:
+        case Filament(rated_a, test_v):
+            hot_ohm = test_v / rated_a
+            relative = f"pow(abs({v})/{test_v},{1 - FILAMENT_EXPONENT!r})"
+            return f"{v}/({hot_ohm!r}*max({COLD_FILAMENT_RATIO!r},{relative}))"
+        case ConstantPower(rated_w):
+            slope = rated_w / DRIVER_DROP_OUT_V / (DRIVER_DROP_OUT_V - DRIVER_LOCK_OUT_V)
+            below = f"{slope!r}*max(0,{v}-{DRIVER_LOCK_OUT_V})"
+            above = f"{rated_w!r}/max({v},{DRIVER_DROP_OUT_V})"
+            return f"(({v}>={DRIVER_DROP_OUT_V})?({above}):({below}))+{v}*{LEAKAGE_S}"
+        case ConstantCurrent(rated_a):
+            knee = REGULATOR_KNEE_V
+            return f"{rated_a!r}*max(-1,min(1,{v}/{knee}))+{v}*{LEAKAGE_S}"
+        case LedString(rated_a, test_v):
+            slope = rated_a / (test_v - LED_FORWARD_V)
+            return f"{slope!r}*max(0,{v}-{LED_FORWARD_V})+{v}*{LEAKAGE_S}"
+        case FanMotor(rated_a, test_v, inrush_x):
+            drop_v = test_v / inrush_x
+            emf_v = test_v - drop_v
+            root = f"sqrt({emf_v**2!r}+{4 * drop_v!r}*abs({v}))"
+            return f"{rated_a!r}*sgn({v})*pow(2*abs({v})/({emf_v!r}+{root}),2)+{v}*{LEAKAGE_S}"
+        case SteadyMotor(rated_a, test_v, inrush_x):
+            drop_v = test_v / inrush_x
+            return f"{rated_a!r}*max(-1,min(1,{v}/{drop_v!r}))+{v}*{LEAKAGE_S}"
+        case Resistor(resistance_ohm, _):
+            return f"{v}/{resistance_ohm!r}"
+        case _:
+            raise TypeError(f"no SPICE expression for {type(law).__name__}")

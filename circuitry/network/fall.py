@@ -1,0 +1,140 @@
+"""The fall line: voltage along the way from battery to load and back, element by element."""
+
+from dataclasses import dataclass
+
+from circuitry.build.kinds import relay_row
+from circuitry.build.model import Build, Part, Terminal
+from circuitry.build.routes import length_m
+from circuitry.network.network import GARAGE_C, Solution, conductor_ohm, joints_ohm
+from circuitry.network.paths import Path, Step
+
+
+@dataclass(frozen=True)
+class FallPoint:
+    """A point of the line: distance along the way and voltage against battery negative."""
+
+    distance_m: float
+    volts: float
+
+
+@dataclass(frozen=True)
+class FallStep:
+    """One element of the way: what it is, what it loses, and the points that draw it."""
+
+    kind: str
+    owner: str
+    name: str
+    detail: str
+    side: str
+    from_terminal: Terminal
+    to_terminal: Terminal
+    length_m: float
+    amps: float
+    loss_v: float
+    points: tuple[FallPoint, ...]
+
+
+@dataclass(frozen=True)
+class FallLine:
+    """The line of one load: its steps, the load's own voltage, and feed and return losses."""
+
+    load: str
+    steps: tuple[FallStep, ...]
+    battery_v: float
+    load_v: float
+    feed_loss_v: float
+    return_loss_v: float
+
+    @property
+    def drop_v(self) -> float:
+        """Voltage lost on feed and return together."""
+        return self.feed_loss_v + self.return_loss_v
+
+
+def fall_line(build: Build, solution: Solution, load: Part, path: Path) -> FallLine:
+    """The fall line of a load along a path in a solved state."""
+    steps: list[FallStep] = []
+    distance_m = 0.0
+    for side, ways in (("feed", path.feed), ("return", path.back)):
+        for way in ways:
+            steps.append(_step(build, solution, side, way, distance_m))
+            distance_m = steps[-1].points[-1].distance_m
+        if side == "feed":
+            steps.append(_load_step(solution, load, distance_m))
+    losses = {
+        side: sum(step.loss_v for step in steps if step.side == side) for side in ("feed", "return")
+    }
+    return FallLine(
+        load.id,
+        tuple(steps),
+        solution.battery_v,
+        solution.loads[load.id].volts,
+        losses["feed"],
+        losses["return"],
+    )
+
+
+def _step(build: Build, solution: Solution, side: str, way: Step, start_m: float) -> FallStep:
+    first_v = solution.terminal_v[way.from_terminal] or 0.0
+    last_v = solution.terminal_v[way.to_terminal] or 0.0
+    name, detail, metres, joint_share, amps = _described(build, solution, way)
+    joint_v = (first_v - last_v) * joint_share / 2
+    points = [
+        FallPoint(start_m, first_v),
+        FallPoint(start_m, first_v - joint_v),
+        FallPoint(start_m + metres, last_v + joint_v),
+        FallPoint(start_m + metres, last_v),
+    ]
+    return FallStep(
+        way.kind,
+        way.owner,
+        name,
+        detail,
+        side,
+        way.from_terminal,
+        way.to_terminal,
+        metres,
+        amps,
+        first_v - last_v,
+        tuple(points if way.kind == "wire" else (points[0], points[-1])),
+    )
+
+
+def _described(build: Build, solution: Solution, way: Step) -> tuple[str, str, float, float, float]:
+    """Name, detail, length in m, share of the joints in the resistance, and current in A."""
+    if way.kind == "wire":
+        wire = build.wires[way.owner]
+        joints = joints_ohm(build, wire)
+        share = joints / (joints + conductor_ohm(build, wire, GARAGE_C))
+        amps = solution.wire_a[wire.id]
+        if way.from_terminal != wire.from_terminal:
+            amps = 0.0 - amps
+        return wire.label, wire.size or "", length_m(build, wire), share, amps
+    part = build.parts[way.owner]
+    if way.kind == "fuse":
+        rating = f"{part.number('rating_a', 0):g} A"
+        return part.name, rating, 0.0, 0.0, abs(solution.fuse_a[part.id])
+    if way.kind == "contact":
+        detail = relay_row(part).kind if part.kind == "relay" else part.kind
+        return part.name, detail, 0.0, 0.0, solution.contact_a.get(part.id, 0.0)
+    return "body", "metal body", 0.0, 0.0, 0.0
+
+
+def _load_step(solution: Solution, load: Part, distance_m: float) -> FallStep:
+    plus, minus = Terminal(load.id, "+"), Terminal(load.id, "-")
+    reading = solution.loads[load.id]
+    first_v = solution.terminal_v[plus] or 0.0
+    last_v = solution.terminal_v[minus] or 0.0
+    return FallStep(
+        "load",
+        load.id,
+        load.name,
+        load.catalogue or "",
+        "load",
+        plus,
+        minus,
+        0.0,
+        reading.amps,
+        reading.volts,
+        (FallPoint(distance_m, first_v), FallPoint(distance_m, last_v)),
+    )

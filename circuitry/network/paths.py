@@ -1,0 +1,241 @@
+"""Which way current takes to a load, and which key, switch and relay positions that needs.
+
+A search over terminals, wires, fuses and contacts; each contact carries the condition under which
+it is closed. Loads and coils are never crossed, so no back-feed is taken for a path.
+"""
+
+import heapq
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from itertools import count, islice
+
+from circuitry.build.kinds import SWITCH_KINDS, relay_contacts, relay_row
+from circuitry.build.model import Build, ContactTable, Part, Terminal
+from circuitry.network.state import State
+
+MOST_PATHS_TRIED = 64
+KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
+SWITCH_COST = 10
+
+
+@dataclass(frozen=True)
+class Step:
+    """One element crossed on the way, in the direction from supply to return."""
+
+    kind: str
+    owner: str
+    from_terminal: Terminal
+    to_terminal: Terminal
+
+
+@dataclass(frozen=True)
+class Path:
+    """The way to a load and back: steps before it, steps after it, and the positions it needs.
+
+    ``positions`` maps switch parts to their position; relays follow from the coils.
+    """
+
+    feed: tuple[Step, ...]
+    back: tuple[Step, ...]
+    positions: Mapping[str, str]
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """Feed and return steps, without the load itself."""
+        return self.feed + self.back
+
+
+@dataclass(frozen=True)
+class Edge:
+    """A step that can be taken, with the condition that it needs: a part and its position."""
+
+    step: Step
+    condition: tuple[str, str] | None
+    cost: int
+
+
+@dataclass(frozen=True)
+class Goal:
+    """Lead this terminal to that battery terminal."""
+
+    terminal: Terminal
+    battery: Terminal
+
+
+class Paths:
+    """The searchable graph of one build."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+        self.edges: dict[Terminal, list[Edge]] = defaultdict(list)
+        self.relays = {part.id for part in build.parts_of_kind("relay")}
+        battery = build.parts_of_kind("battery")[0]
+        self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
+        self._add_wires_and_fuses()
+        self._add_contacts()
+        self._add_body()
+
+    def to_load(self, load: Part, given: Mapping[str, str] | None = None) -> Path | None:
+        """The easiest way to energise a load, or None when no positions do.
+
+        ``given`` holds positions that must stay as they are.
+        """
+        ends = (Goal(Terminal(load.id, "+"), self.plus), Goal(Terminal(load.id, "-"), self.minus))
+        found = next(self._reach(ends, dict(given or {})), None)
+        if found is None:
+            return None
+        positions, (feed, back, *_) = found
+        switches = {part: at for part, at in positions.items() if part not in self.relays}
+        return Path(_reversed(feed), tuple(back), switches)
+
+    def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
+        """Positions in which a terminal is joined to battery positive, or None when none do."""
+        found = next(self._reach((Goal(terminal, self.plus),), {}), None)
+        if found is None:
+            return None
+        return {part: at for part, at in found[0].items() if part not in self.relays}
+
+    def key_needed(self, terminal: Terminal) -> str | None:
+        """Key position from which a terminal is fed: always, accessory or run; None when never."""
+        positions = self.positions_to_feed(terminal)
+        if positions is None:
+            return None
+        keys = {part.id for part in self.build.parts_of_kind("key switch")}
+        return next((at for part, at in positions.items() if part in keys), "always")
+
+    def behind(self, start: Terminal) -> set[Step]:
+        """Steps that current from a terminal can take in any position, up to the next fuse."""
+        reached, steps, stack = {start}, set(), [start]
+        while stack:
+            for edge in self.edges[stack.pop()]:
+                if edge.step.kind == "fuse":
+                    continue
+                steps.add(edge.step)
+                if edge.step.to_terminal not in reached:
+                    reached.add(edge.step.to_terminal)
+                    stack.append(edge.step.to_terminal)
+        return steps
+
+    def _reach(
+        self, goals: tuple[Goal, ...], positions: dict[str, str]
+    ) -> Iterator[tuple[dict[str, str], list[list[Step]]]]:
+        """Ways to meet all goals at once; each contact crossed adds its condition."""
+        if not goals:
+            yield positions, []
+            return
+        first, rest = goals[0], goals[1:]
+        for found, steps in islice(self._search(first, positions), MOST_PATHS_TRIED):
+            coils = [
+                part
+                for part, at in found.items()
+                if at == "pulled in" and part in self.relays and positions.get(part) != at
+            ]
+            for polarity in (("86", "85"), ("85", "86")):
+                coil_goals = tuple(
+                    goal
+                    for part in coils
+                    for goal in (
+                        Goal(Terminal(part, polarity[0]), self.plus),
+                        Goal(Terminal(part, polarity[1]), self.minus),
+                    )
+                )
+                for after, others in self._reach((*rest, *coil_goals), found):
+                    yield after, [steps, *others]
+                if not coils:
+                    break
+
+    def _search(
+        self, goal: Goal, positions: dict[str, str]
+    ) -> Iterator[tuple[dict[str, str], list[Step]]]:
+        """Paths to the goal in order of cost (Dijkstra over terminals and conditions)."""
+        tie = count()
+        heap: list[tuple[int, int, Terminal, dict[str, str], list[Step]]] = [
+            (0, next(tie), goal.terminal, positions, [])
+        ]
+        settled: dict[Terminal, list[dict[str, str]]] = defaultdict(list)
+        while heap:
+            cost, _, terminal, at, steps = heapq.heappop(heap)
+            if terminal == goal.battery:
+                yield at, steps
+                continue
+            if any(before.items() <= at.items() for before in settled[terminal]):
+                continue
+            settled[terminal].append(at)
+            for edge in self.edges[terminal]:
+                if edge.step.to_terminal in (self.plus, self.minus) and (
+                    edge.step.to_terminal != goal.battery
+                ):
+                    continue
+                after = at
+                if edge.condition is not None:
+                    part, position = edge.condition
+                    if at.get(part, position) != position:
+                        continue
+                    after = {**at, part: position}
+                extra = edge.cost if after != at else 1
+                heapq.heappush(
+                    heap,
+                    (cost + extra, next(tie), edge.step.to_terminal, after, [*steps, edge.step]),
+                )
+
+    def _add_wires_and_fuses(self) -> None:
+        for wire in self.build.wires.values():
+            self._add("wire", wire.id, wire.from_terminal, wire.to_terminal)
+        for part in self.build.parts_of_kind("fuse"):
+            first, second = Terminal(part.id, "in"), Terminal(part.id, "out")
+            if part.fitted is not None:
+                panel = self.build.parts[part.fitted.panel]
+                bus = next(way.bus for way in panel.ways if way.name == part.fitted.way)
+                first, second = Terminal(panel.id, bus), Terminal(panel.id, part.fitted.way)
+            self._add("fuse", part.id, first, second)
+
+    def _add_contacts(self) -> None:
+        for part in self.build.parts_of_kind(*SWITCH_KINDS, "relay"):
+            if part.kind == "relay":
+                self._add_table(part, relay_contacts(relay_row(part)))
+            elif part.contacts is not None:
+                self._add_table(part, part.contacts)
+
+    def _add_table(self, part: Part, table: ContactTable) -> None:
+        for row, position in enumerate(table.positions):
+            cost = 1 if row == 0 else SWITCH_COST
+            if part.kind == "key switch":
+                cost = KEY_COST.get(position.name, SWITCH_COST)
+            for group in position.joins:
+                for first, second in zip(group, group[1:], strict=False):
+                    ends = Terminal(part.id, first), Terminal(part.id, second)
+                    self._add("contact", part.id, *ends, (part.id, position.name), cost)
+
+    def _add_body(self) -> None:
+        if not self.build.body_conducts:
+            return
+        points = [Terminal(part.id, "stud") for part in self.build.parts_of_kind("ground point")]
+        for first, second in zip(points, points[1:], strict=False):
+            self._add("body", first.part, first, second)
+
+    def _add(
+        self,
+        kind: str,
+        owner: str,
+        first: Terminal,
+        second: Terminal,
+        condition: tuple[str, str] | None = None,
+        cost: int = 1,
+    ) -> None:
+        self.edges[first].append(Edge(Step(kind, owner, first, second), condition, cost))
+        self.edges[second].append(Edge(Step(kind, owner, second, first), condition, cost))
+
+
+def state_of(build: Build, positions: Mapping[str, str]) -> State:
+    """The state that these positions describe; the key switch's position becomes the key."""
+    keys = {part.id for part in build.parts_of_kind("key switch")}
+    key = next((at for part, at in positions.items() if part in keys), "off")
+    return State(key, {part: at for part, at in positions.items() if part not in keys})
+
+
+def _reversed(steps: list[Step]) -> tuple[Step, ...]:
+    return tuple(
+        Step(step.kind, step.owner, step.to_terminal, step.from_terminal)
+        for step in reversed(steps)
+    )

@@ -1,0 +1,180 @@
+"""The proof of one circuit: the state to put the car in and the readings to expect there.
+
+Every figure is the solver's, in exactly that state on the sized build in a cold garage. The band
+spans what a sound circuit may read: battery from half charged to just charged, loads within a
+tenth of their rating, joints and contacts from new to worn.
+"""
+
+from dataclasses import dataclass, replace
+
+from circuitry.build.model import Build, Part, Terminal
+from circuitry.catalogue import catalogue
+from circuitry.errors import UnusableInput
+from circuitry.network.laws import output_word
+from circuitry.network.network import Network, Solution, Tolerance
+from circuitry.network.paths import Path, Paths, state_of
+from circuitry.network.state import State, Supply, battery_supply
+
+HALF_CHARGED_V = 12.4
+JUST_CHARGED_V = 12.9
+LOAD_SPREAD = 0.1
+WORN_JOINTS = 4.0
+METER_V = 0.02
+METER_A = 0.05
+
+
+@dataclass(frozen=True)
+class Band:
+    """A reading to expect and the limits between which it is sound."""
+
+    expected: float
+    low: float
+    high: float
+
+    def verdict(self, reading: float) -> str:
+        """``in band``, ``too low`` or ``too high``."""
+        if reading < self.low:
+            return "too low"
+        return "too high" if reading > self.high else "in band"
+
+
+@dataclass(frozen=True)
+class Operation:
+    """Put this switch, or the key, in this position; ``held`` while looking."""
+
+    part: str
+    name: str
+    position: str
+    held: bool
+
+
+@dataclass(frozen=True)
+class LoadProof:
+    """What to see and measure at one load: its terminals for the probes, its wire for the clamp."""
+
+    load: str
+    name: str
+    place: str
+    see: str
+    red: Terminal
+    black: Terminal
+    clamp: str | None
+    volts: Band
+    amps: Band
+
+
+@dataclass(frozen=True)
+class CircuitProof:
+    """The steps of one circuit, in the order they are done."""
+
+    circuit: str
+    cautions: tuple[str, ...]
+    operate: tuple[Operation, ...]
+    state: State
+    loads: tuple[LoadProof, ...]
+    wrong: tuple[str, ...]
+
+
+SEEN = {"light": "lights", "sound": "sounds", "speed": "runs", "power": "works"}
+WRONG_READINGS = (
+    "No volts: the fuse, the switch or the relay on its way.",
+    "Volts too low: a poor joint, a thin wire or a bad ground. Probe along the fall line.",
+    "Volts but no amps: the load itself is open, or its plug is off.",
+    "Amps too high: a wrong load, a motor that binds, or a chafed wire. Switch off first.",
+)
+BATTERY_CAUTION = "Rings and watches off. Battery negative goes on last and comes off first."
+CAUTIONS_BY_KIND = {
+    "filament": "The lamp and its holder get hot.",
+    "resistor": "The element gets hot.",
+    "motor": "The motor starts the moment it is fed. Hands, hair and tools clear.",
+    "starter": "The engine turns at once. Out of gear, car held, hands clear.",
+    "solenoid": "The mechanism moves at once. Fingers clear.",
+}
+FUEL_CAUTION = "Look for fuel leaks before and while it runs. No sparks, extinguisher at hand."
+
+
+def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
+    """The proof of a circuit of a sized build; raises UnusableInput when it cannot be energised."""
+    circuit = build.circuits.get(circuit_id)
+    loads = build.loads_of(circuit_id)
+    if circuit is None or not loads:
+        raise UnusableInput(
+            "no-loads", circuit_id, f"Circuit “{circuit_id}” has no loads to prove."
+        )
+    paths = Paths(build)
+    path = paths.to_load(loads[0])
+    if path is None:
+        raise UnusableInput(
+            "load-dead",
+            loads[0].id,
+            f"{loads[0].name} cannot come on: a wire, switch or ground is missing on its way.",
+        )
+    state = state_of(build, path.positions)
+    readings = _corners(build, state)
+    return CircuitProof(
+        circuit_id,
+        _cautions(loads),
+        _operations(build, path),
+        state,
+        tuple(_load_proof(build, load, readings) for load in loads),
+        WRONG_READINGS,
+    )
+
+
+def _corners(build: Build, state: State) -> list[Solution]:
+    """The state as designed first, then at the corners of what is sound."""
+    battery = build.parts_of_kind("battery")[0]
+    resistance_ohm = battery_supply(battery).resistance_ohm
+    solutions = [Network(build).solve(state)]
+    for emf_v, joints in ((HALF_CHARGED_V, WORN_JOINTS), (JUST_CHARGED_V, 1.0)):
+        for current in (1 - LOAD_SPREAD, 1 + LOAD_SPREAD):
+            network = Network(build, tolerance=Tolerance(current, joints))
+            solutions.append(network.solve(replace(state, supply=Supply(emf_v, resistance_ohm))))
+    return solutions
+
+
+def _load_proof(build: Build, load: Part, solutions: list[Solution]) -> LoadProof:
+    plus = Terminal(load.id, "+")
+    clamp = next(
+        (w.id for w in build.wires.values() if plus in (w.from_terminal, w.to_terminal)), None
+    )
+    see = SEEN[output_word(load)]
+    return LoadProof(
+        load.id,
+        load.name,
+        build.places[load.place].name,
+        f"{load.name} {see}",
+        plus,
+        Terminal(load.id, "-"),
+        clamp,
+        _band([solution.loads[load.id].volts for solution in solutions], METER_V),
+        _band([solution.loads[load.id].amps for solution in solutions], METER_A),
+    )
+
+
+def _band(readings: list[float], resolution: float) -> Band:
+    return Band(readings[0], max(min(readings) - resolution, 0.0), max(readings) + resolution)
+
+
+def _operations(build: Build, path: Path) -> tuple[Operation, ...]:
+    """The key first, then every switch that has to leave its rest."""
+    operations: list[Operation] = []
+    for part_id, position in path.positions.items():
+        part = build.parts[part_id]
+        if part.contacts is None or position == part.contacts.positions[0].name:
+            continue
+        row = Operation(part_id, part.name, position, part.contacts.momentary)
+        if part.kind == "key switch":
+            operations.insert(0, row)
+        else:
+            operations.append(row)
+    return tuple(operations)
+
+
+def _cautions(loads: list[Part]) -> tuple[str, ...]:
+    kinds = {catalogue().loads[load.catalogue or ""].kind for load in loads}
+    cautions = [BATTERY_CAUTION]
+    cautions += [CAUTIONS_BY_KIND[kind] for kind in sorted(kinds) if kind in CAUTIONS_BY_KIND]
+    if any("fuel" in (load.catalogue or "").lower() for load in loads):
+        cautions.append(FUEL_CAUTION)
+    return tuple(cautions)

@@ -1,0 +1,1 @@
+"""Functions that write whole circuits into a build, ready to be edited after."""

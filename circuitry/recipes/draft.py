@@ -1,0 +1,89 @@
+"""A build being written to: adding parts and wires with fresh ids and labels."""
+
+import re
+import unicodedata
+from dataclasses import replace
+from typing import Any
+
+from circuitry.build.model import Build, Circuit, Part, Terminal, Wire
+from circuitry.build.routes import distance_m
+from circuitry.errors import UnusableInput
+
+FEED_COLOURS = {"lighting": "white", "accessory": "green", "engine": "yellow"}
+RETURN_COLOUR = "black"
+
+
+class Draft:
+    """A copy of a build whose collections can be added to; ``build`` gives it back."""
+
+    def __init__(self, build: Build) -> None:
+        self.parts = dict(build.parts)
+        self.wires = dict(build.wires)
+        self.circuits = dict(build.circuits)
+        self._original = build
+
+    @property
+    def build(self) -> Build:
+        """The build as it stands now."""
+        return replace(self._original, parts=self.parts, wires=self.wires, circuits=self.circuits)
+
+    def fresh_id(self, name: str, taken: dict[str, Any]) -> str:
+        """An id made from a name, numbered when it is taken."""
+        plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+        stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:50] or "thing"
+        names = [stem, *(f"{stem}-{number}" for number in range(2, len(taken) + 3))]
+        return next(name for name in names if name not in taken)
+
+    def add_part(self, kind: str, name: str, place: str, **fields: Any) -> Part:
+        """Add a part under a fresh id."""
+        part = Part(self.fresh_id(name, self.parts), kind, name, place, **fields)
+        self.parts[part.id] = part
+        return part
+
+    def add_circuit(self, name: str, group: str, criticality: str) -> Circuit:
+        """Add a circuit under a fresh id."""
+        circuit = Circuit(self.fresh_id(name, self.circuits), name, group, criticality)
+        self.circuits[circuit.id] = circuit
+        return circuit
+
+    def add_wire(self, start: Terminal, end: Terminal, circuit: Circuit, colour: str) -> Wire:
+        """Add a wire with the next free label."""
+        used = {wire.label for wire in self.wires.values()}
+        number = next(n for n in range(1, len(used) + 2) if f"W{n}" not in used)
+        wire = Wire(
+            self.fresh_id(f"w{number}", self.wires),
+            f"W{number}",
+            start,
+            end,
+            colour=colour,
+            circuit=circuit.id,
+        )
+        self.wires[wire.id] = wire
+        return wire
+
+    def feed(self, start: Terminal, end: Terminal, circuit: Circuit) -> Wire:
+        """Add a wire on the supply side in the colour of the circuit's group."""
+        return self.add_wire(start, end, circuit, FEED_COLOURS.get(circuit.group, "red"))
+
+    def ground(self, terminal: Terminal, circuit: Circuit) -> Wire:
+        """Return a terminal to the nearest ground point; raises UnusableInput without one."""
+        place = self.parts[terminal.part].place
+        points = [part for part in self.parts.values() if part.kind == "ground point"]
+        reachable = [(distance_m(self._original, place, point.place), point.id) for point in points]
+        nearest = min(reachable, default=(float("inf"), ""))
+        if nearest[0] == float("inf"):
+            raise UnusableInput(
+                "no-ground",
+                str(terminal),
+                f"No ground point can be reached from {self.place_name(place)}. "
+                "Add a ground point, and runs that lead to it.",
+            )
+        return self.add_wire(terminal, Terminal(nearest[1], "stud"), circuit, RETURN_COLOUR)
+
+    def place_name(self, place: str) -> str:
+        """The builder's name of a place."""
+        return self._original.places[place].name
+
+    def wires_on(self, terminal: Terminal) -> list[Wire]:
+        """The wires that land on a terminal."""
+        return [w for w in self.wires.values() if terminal in (w.from_terminal, w.to_terminal)]

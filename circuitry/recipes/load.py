@@ -1,0 +1,280 @@
+"""The recipes for a load: direct through the switch, or through a relay; and taking one out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from circuitry.build.checks import terminal_problem
+from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.model import Build, Circuit, ContactTable, Intent, Part, Position, Terminal
+from circuitry.catalogue import catalogue
+from circuitry.errors import UnusableInput
+from circuitry.network.paths import Paths
+from circuitry.recipes.draft import Draft
+from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output
+
+DEFAULT_RELAY = "mini 4-pin"
+
+
+@dataclass(frozen=True)
+class NewSwitch:
+    """A switch to be added with the load: off and on, or held."""
+
+    name: str
+    place: str
+    momentary: bool = False
+
+
+@dataclass(frozen=True)
+class Wiring:
+    """How a circuit is asked for: from which key position, by which switch, how, behind what.
+
+    ``switch`` is an output terminal of a switch; ``fuse`` None takes a free way.
+    """
+
+    key: str = "always"
+    switch: Terminal | None = None
+    new_switch: NewSwitch | None = None
+    through: str = "direct"
+    fuse: str | None = None
+
+
+@dataclass(frozen=True)
+class LoadRequest:
+    """A load to add: what, where and how; ``beside`` joins it to a circuit that is there."""
+
+    name: str
+    catalogue: str
+    place: str
+    wiring: Wiring = Wiring()
+    beside: str | None = None
+
+
+def add_load(build: Build, request: LoadRequest) -> Build:
+    """The build with one more load, wired as asked; raises UnusableInput with the way out."""
+    row = catalogue().loads.get(request.catalogue)
+    if row is None:
+        raise UnusableInput(
+            "unknown-catalogue-row",
+            request.name,
+            f"The catalogue has no load called “{request.catalogue}”. Choose one from the list.",
+        )
+    if request.place not in build.places:
+        raise UnusableInput("unknown-place", request.name, f"“{request.place}” is no place here.")
+    draft = Draft(build)
+    if request.beside is not None:
+        circuit = _circuit(draft, request.beside)
+        load = _new_load(draft, request, circuit)
+        _beside(draft, circuit, load)
+        return draft.build
+    group = row.group if row.group in ("lighting", "accessory", "engine") else "accessory"
+    circuit = draft.add_circuit(request.name, group, row.criticality)
+    load = _new_load(draft, request, circuit)
+    _wire_circuit(draft, circuit, [load], request.wiring)
+    return draft.build
+
+
+def rewire_circuit(build: Build, circuit_id: str, wiring: Wiring) -> Build:
+    """The build with a circuit wired again another way; its loads and their figures stay."""
+    draft = Draft(build)
+    circuit = _circuit(draft, circuit_id)
+    loads = build.loads_of(circuit_id)
+    if not loads:
+        raise UnusableInput("no-loads", circuit_id, f"Circuit “{circuit.name}” has no loads.")
+    _clear(draft, circuit, keep={load.id for load in loads})
+    _wire_circuit(draft, circuit, loads, wiring)
+    return draft.build
+
+
+def remove_load(build: Build, load_id: str) -> Build:
+    """The build without a load; its circuit goes with its last load."""
+    draft = Draft(build)
+    load = draft.parts.get(load_id)
+    if load is None or load.kind != "load":
+        raise UnusableInput("unknown-load", load_id, f"The build has no load “{load_id}”.")
+    if load.circuit is not None and build.loads_of(load.circuit) == [load]:
+        circuit = draft.circuits.pop(load.circuit)
+        _clear(draft, circuit, keep=set())
+        return draft.build
+    for name in ("+", "-"):
+        for wire in draft.wires_on(Terminal(load_id, name)):
+            del draft.wires[wire.id]
+    del draft.parts[load_id]
+    return draft.build
+
+
+def _new_load(draft: Draft, request: LoadRequest, circuit: Circuit) -> Part:
+    return draft.add_part(
+        "load", request.name, request.place, catalogue=request.catalogue, circuit=circuit.id
+    )
+
+
+def _circuit(draft: Draft, circuit_id: str) -> Circuit:
+    circuit = draft.circuits.get(circuit_id)
+    if circuit is None:
+        raise UnusableInput(
+            "unknown-circuit", circuit_id, f"The build has no circuit “{circuit_id}”."
+        )
+    return circuit
+
+
+def _wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiring) -> None:
+    wire_through: dict[str, Callable[[Draft, Circuit, Part, Terminal | None], Terminal]] = {
+        "direct": _direct,
+        "relay": _through_relay,
+    }
+    switch = _switch_output(draft, wiring, circuit)
+    fuse = _fuse(draft, wiring, switch, circuit)
+    output = wire_through[wiring.through](draft, circuit, fuse, switch)
+    for load in loads:
+        draft.feed(output, Terminal(load.id, "+"), circuit)
+        draft.ground(Terminal(load.id, "-"), circuit)
+    intent = Intent(wiring.key, switch, wiring.through, fuse.id)
+    draft.circuits[circuit.id] = replace(circuit, intent=intent)
+
+
+def _direct(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None) -> Terminal:
+    """Fuse to switch to load: the switch carries the load's current."""
+    if switch is None:
+        return fuse_output(fuse)
+    _feed_switch(draft, circuit, fuse, switch)
+    return switch
+
+
+def _through_relay(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None) -> Terminal:
+    """Fuse to contact 30–87 to load; the switch carries only the coil 86–85."""
+    relay = draft.add_part(
+        "relay",
+        f"{circuit.name} relay"[:80],
+        fuse.place,
+        catalogue=DEFAULT_RELAY,
+        circuit=circuit.id,
+    )
+    draft.feed(fuse_output(fuse), Terminal(relay.id, "30"), circuit)
+    if switch is not None:
+        _feed_switch(draft, circuit, fuse, switch)
+    draft.feed(switch or fuse_output(fuse), Terminal(relay.id, "86"), circuit)
+    draft.ground(Terminal(relay.id, "85"), circuit)
+    return Terminal(relay.id, "87")
+
+
+def _beside(draft: Draft, circuit: Circuit, load: Part) -> None:
+    """Feed one more load from where the circuit's first load is fed."""
+    first = next(p for p in draft.parts.values() if p.kind == "load" and p.circuit == circuit.id)
+    plus = Terminal(first.id, "+")
+    feeds = draft.wires_on(plus)
+    if first.id == load.id or not feeds:
+        raise UnusableInput(
+            "no-feed", circuit.id, f"Circuit “{circuit.name}” has no load with a feed to join."
+        )
+    wire = feeds[0]
+    source = wire.from_terminal if wire.to_terminal == plus else wire.to_terminal
+    draft.feed(source, Terminal(load.id, "+"), circuit)
+    draft.ground(Terminal(load.id, "-"), circuit)
+
+
+def _switch_output(draft: Draft, wiring: Wiring, circuit: Circuit) -> Terminal | None:
+    if wiring.new_switch is not None:
+        return Terminal(_new_switch(draft, wiring.new_switch, circuit).id, "out")
+    if wiring.switch is None:
+        return None
+    problem = terminal_problem(draft.build, wiring.switch, f"“{circuit.name}” is switched by")
+    part = draft.parts.get(wiring.switch.part)
+    if problem is None and (part is None or part.kind not in SWITCH_KINDS):
+        problem = f"“{wiring.switch}” is not a terminal of a switch. Choose a switch."
+    if problem is None and part and part.contacts and wiring.switch.name == part.contacts.common:
+        problem = f"“{wiring.switch}” is the feed of its switch. Choose one of its outputs."
+    if problem:
+        raise UnusableInput("bad-switch", str(wiring.switch), problem)
+    return wiring.switch
+
+
+def _new_switch(draft: Draft, new: NewSwitch, circuit: Circuit) -> Part:
+    names = ("released", "held") if new.momentary else ("off", "on")
+    positions = (Position(names[0]), Position(names[1], (("in", "out"),)))
+    table = ContactTable("in", positions, new.momentary)
+    return draft.add_part("switch", new.name, new.place, contacts=table, circuit=circuit.id)
+
+
+def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circuit) -> Part:
+    """The fuse of the circuit.
+
+    A direct load takes the one that already feeds its switch. Through a relay, a switch that is
+    fed already decides the key position, and the power may come from an always-live fuse.
+    """
+    fed_by = _fuse_of_switch(draft, switch) if switch else None
+    if fed_by is None or switch is None:
+        return choose_fuse(draft, (wiring.key,), wiring.fuse, circuit.name)
+    live = Paths(draft.build).key_needed(_common(draft, switch))
+    if live != wiring.key:
+        word = KEY_WORDS[live] if live else "in no key position"
+        raise UnusableInput(
+            "wrong-key",
+            str(switch),
+            f"That switch is fed through fuse “{fed_by.name}” and live {word}; the load is asked "
+            f"for {KEY_WORDS[wiring.key]}. Choose that key position or another switch.",
+        )
+    if wiring.through == "relay":
+        return choose_fuse(draft, (wiring.key, "always"), wiring.fuse, circuit.name)
+    if wiring.fuse is not None and wiring.fuse != fed_by.id:
+        raise UnusableInput(
+            "switch-has-fuse",
+            fed_by.id,
+            f"That switch is already fed through fuse “{fed_by.name}”, so a direct load sits "
+            "behind it. Choose that fuse, a relay, or another switch.",
+        )
+    return fed_by
+
+
+def _common(draft: Draft, switch: Terminal) -> Terminal:
+    table = draft.parts[switch.part].contacts
+    return Terminal(switch.part, table.common if table else "")
+
+
+def _fuse_of_switch(draft: Draft, switch: Terminal) -> Part | None:
+    common = _common(draft, switch)
+    if not draft.wires_on(common):
+        return None
+    build = draft.build
+    for fuse in build.parts_of_kind("fuse"):
+        landing = {step.to_terminal for step in Paths(build).behind(fuse_output(fuse))}
+        if common in landing:
+            return fuse
+    return None
+
+
+def _feed_switch(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal) -> None:
+    common = _common(draft, switch)
+    if not draft.wires_on(common):
+        draft.feed(fuse_output(fuse), common, circuit)
+
+
+def _clear(draft: Draft, circuit: Circuit, keep: set[str]) -> None:
+    """Take out what a circuit brought; what other circuits still use passes to one of them."""
+    for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
+        heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
+        if heir is None:
+            del draft.wires[wire.id]
+        else:
+            draft.wires[wire.id] = replace(wire, circuit=heir)
+    for part in list(draft.parts.values()):
+        mine = part.circuit == circuit.id and part.id not in keep
+        if part.kind == "fuse" and part.fitted and not draft.wires_on(fuse_output(part)):
+            del draft.parts[part.id]
+        elif mine and any(
+            part.id in (w.from_terminal.part, w.to_terminal.part) for w in draft.wires.values()
+        ):
+            draft.parts[part.id] = replace(part, circuit=None)
+        elif mine:
+            del draft.parts[part.id]
+
+
+def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:
+    """Another circuit that needs the feed of the switch at this end of a wire."""
+    part = draft.parts[end.part]
+    if part.kind not in SWITCH_KINDS or part.contacts is None or end.name != part.contacts.common:
+        return None
+    for wire in draft.wires.values():
+        ends = {wire.from_terminal.part, wire.to_terminal.part}
+        if part.id in ends and wire.circuit != circuit.id:
+            return wire.circuit
+    return None

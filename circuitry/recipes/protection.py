@@ -1,0 +1,97 @@
+"""Choosing the fuse of a new circuit: a free way of the right key, or one that is shared."""
+
+from dataclasses import dataclass
+
+from circuitry.build.model import Build, Fitted, Part, Terminal
+from circuitry.errors import UnusableInput
+from circuitry.network.paths import Paths
+from circuitry.recipes.draft import Draft
+
+KEY_WORDS = {
+    "always": "with the key off",
+    "accessory": "from accessory",
+    "run": "from run",
+    "crank": "while cranking",
+}
+
+
+@dataclass(frozen=True)
+class WayStatus:
+    """A way of a panel: the key position that feeds it (None: never), and the fuse in it."""
+
+    panel: str
+    way: str
+    key: str | None
+    fuse: str | None
+
+
+def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
+    """Every way of every panel, with what feeds it and what sits in it."""
+    paths = paths or Paths(build)
+    fitted = {
+        (part.fitted.panel, part.fitted.way): part.id
+        for part in build.parts_of_kind("fuse")
+        if part.fitted
+    }
+    rows = []
+    for panel in build.parts_of_kind("panel"):
+        keys = {way.bus: paths.key_needed(Terminal(panel.id, way.bus)) for way in panel.ways}
+        rows += [
+            WayStatus(panel.id, way.name, keys[way.bus], fitted.get((panel.id, way.name)))
+            for way in panel.ways
+        ]
+    return rows
+
+
+def fuse_output(fuse: Part) -> Terminal:
+    """The terminal behind a fuse: its panel's way, or its own out."""
+    if fuse.fitted is None:
+        return Terminal(fuse.id, "out")
+    return Terminal(fuse.fitted.panel, fuse.fitted.way)
+
+
+def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: str) -> Part:
+    """The fuse to sit behind: the chosen one, or a new fuse in a free way.
+
+    ``keys`` are the key positions from which it may be live, the first the most wanted.
+
+    Raises UnusableInput when the chosen fuse is live in another key position, or no way is free.
+    """
+    build = draft.build
+    if chosen is not None:
+        return _chosen_fuse(build, keys, chosen)
+    rows = ways(build)
+    fitting = [row for key in keys for row in rows if row.key == key]
+    free = [row for row in fitting if row.fuse is None]
+    if not free:
+        shared = [build.parts[row.fuse].name for row in fitting if row.fuse]
+        raise UnusableInput(
+            "no-free-way",
+            "fuse",
+            f"No free way is live {KEY_WORDS[keys[0]]}. "
+            + (f"Share one of {', '.join(shared)}, " if shared else "")
+            + ("or choose" if shared else "Choose")
+            + " another key position.",
+        )
+    panel = build.parts[free[0].panel]
+    family = str(panel.figures.get("fuse_family", "regular blade"))
+    fitted = Fitted(panel.id, free[0].way)
+    return draft.add_part(
+        "fuse", f"{fitted.way} {name}"[:80], panel.place, catalogue=family, fitted=fitted
+    )
+
+
+def _chosen_fuse(build: Build, keys: tuple[str, ...], chosen: str) -> Part:
+    fuse = build.parts.get(chosen)
+    if fuse is None or fuse.kind != "fuse":
+        raise UnusableInput("unknown-fuse", chosen, f"The build has no fuse “{chosen}”.")
+    live = Paths(build).key_needed(fuse_output(fuse))
+    if live not in keys:
+        word = f"live {KEY_WORDS[live]}" if live else "never live"
+        raise UnusableInput(
+            "wrong-key",
+            chosen,
+            f"Fuse “{fuse.name}” is {word}, but the circuit is asked for {KEY_WORDS[keys[0]]}. "
+            "Choose another fuse or another key position.",
+        )
+    return fuse

@@ -1,0 +1,218 @@
+"""Why this one: the candidates for each fuse and wire, and what each failed on."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from circuitry.build.model import Build, Part, Terminal, Wire
+from circuitry.build.routes import length_m
+from circuitry.catalogue import catalogue
+from circuitry.network.network import Solution
+from circuitry.sizing.choose import (
+    DROP_MARGIN_V,
+    Ampacities,
+    LoadDrop,
+    Peak,
+    WireChooser,
+    drop_limit_percent,
+    fuse_carries_a,
+    least_area_mm2,
+)
+from circuitry.sizing.result import (
+    Candidate,
+    CircuitSizing,
+    Finding,
+    FuseSizing,
+    LoadSizing,
+    Sizing,
+    WireSizing,
+)
+from circuitry.sizing.states import DesignState, in_words
+
+ROWS_BEYOND = 1
+
+
+class Said:
+    """The states in words, for each wire or fuse with only the switches that matter to it."""
+
+    def __init__(self, states: list[DesignState]) -> None:
+        self.states = states
+
+    def of(self, build: Build, owner: str, solution: int) -> str:
+        """Key and switches of the loads whose path crosses this wire or fuse."""
+        if not self.states:
+            return ""
+        state = self.states[solution]
+        mattering = {
+            part
+            for path in state.paths.values()
+            if any(step.owner == owner for step in path.steps)
+            for part in path.positions
+        }
+        return in_words(build, state.state, mattering)
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A wire with what it must carry, and the fuse before it."""
+
+    wire: Wire
+    peak: Peak
+    must_carry_a: float
+    fuse: str | None
+    pinned: bool
+
+
+def wire_sizing(
+    weighed: Weighed,
+    build: Build,
+    ampacities: Ampacities,
+    chooser: WireChooser,
+    said: Said,
+) -> WireSizing:
+    """The size of a wire with every smaller candidate and the next larger one."""
+    wire, size = weighed.wire, weighed.wire.size or ""
+    candidates = []
+    passed = beyond = 0
+    for row in catalogue().conductors[build.policy.conductors]:
+        candidate = _wire_candidate(weighed, build, ampacities, chooser, row.name, passed == 0)
+        candidates.append(candidate)
+        passed += candidate.passes
+        reached_size = any(shown.name == size for shown in candidates)
+        if passed and reached_size:
+            beyond += 1
+        if beyond > ROWS_BEYOND:
+            break
+    return WireSizing(
+        wire.id,
+        size,
+        weighed.pinned,
+        weighed.peak.current_a,
+        said.of(build, wire.id, weighed.peak.solution),
+        ampacities.carries_a(wire, size),
+        weighed.must_carry_a,
+        length_m(build, wire),
+        weighed.fuse,
+        tuple(candidates),
+    )
+
+
+def _wire_candidate(
+    weighed: Weighed,
+    build: Build,
+    ampacities: Ampacities,
+    chooser: WireChooser,
+    name: str,
+    first: bool,
+) -> Candidate:
+    wire = weighed.wire
+    carries_a = ampacities.carries_a(wire, name)
+    worst = _worst_drop(wire, chooser, name)
+    percent = None if worst is None else 100 * worst[1] / worst[0].source_v
+    refusal = _refusal(weighed, build, carries_a, name, worst)
+    reason = refusal or ("smallest that passes all" if first else "passes, more copper")
+    return Candidate(name, carries_a, percent, refusal is None, reason)
+
+
+def _worst_drop(wire: Wire, chooser: WireChooser, size: str) -> tuple[LoadDrop, float] | None:
+    """The load on this wire nearest to or furthest beyond its limit, and its drop in V."""
+    drops = chooser.loads_of_wire.get(wire.id, [])
+    weighed = [(drop, chooser.drop_v(drop, wire.id, size)) for drop in drops]
+    return max(weighed, key=lambda pair: pair[1] / pair[0].limit_v, default=None)
+
+
+def _refusal(
+    weighed: Weighed,
+    build: Build,
+    carries_a: float,
+    name: str,
+    worst: tuple[LoadDrop, float] | None,
+) -> str | None:
+    area_mm2 = catalogue().conductor[name].copper_area_mm2
+    least_mm2 = least_area_mm2(build, weighed.wire)
+    if area_mm2 < least_mm2 * 0.99:
+        return f"below {least_mm2:g} mm², the least by hand here"
+    if carries_a < weighed.peak.current_a:
+        return f"carries {carries_a:.1f} A, current {weighed.peak.current_a:.1f} A"
+    if carries_a < weighed.must_carry_a and weighed.fuse is not None:
+        fuse = build.parts[weighed.fuse]
+        return f"carries {carries_a:.1f} A, {fuse.name} lets {weighed.must_carry_a:g} A pass"
+    if worst is not None and worst[1] > worst[0].limit_v + DROP_MARGIN_V:
+        drop, drop_v = worst
+        allowed_v = drop.limit_percent / 100 * drop.source_v
+        return f"drop {drop_v:.2f} V at {build.parts[drop.load].name}, limit {allowed_v:.2f} V"
+    return None
+
+
+def fuse_sizing(build: Build, part: Part, peak: Peak, pinned: bool, said: Said) -> FuseSizing:
+    """The rating of a fuse with the candidates up to one beyond it."""
+    candidates: list[Candidate] = []
+    rating_a = part.number("rating_a", 0)
+    for row in catalogue().fuses[part.catalogue or ""]:
+        carries_a = fuse_carries_a(build, part, row)
+        passes = carries_a >= peak.current_a
+        first = passes and not any(candidate.passes for candidate in candidates)
+        reason = (
+            f"may carry {carries_a:.1f} A for ever, current {peak.current_a:.1f} A"
+            if not passes
+            else "smallest with headroom"
+            if first
+            else "has headroom, protects thicker wire only"
+        )
+        candidates.append(Candidate(f"{row.rating_a:g} A", carries_a, None, passes, reason))
+        if row.rating_a > rating_a and passes:
+            break
+    when = said.of(build, part.id, peak.solution)
+    return FuseSizing(part.id, rating_a, pinned, peak.current_a, when, tuple(candidates))
+
+
+def load_sizing(build: Build, drop: LoadDrop, state: DesignState, solution: Solution) -> LoadSizing:
+    """The worst state of a load as the ledger and the fall line show it."""
+    reading = solution.loads[drop.load]
+    return LoadSizing(
+        drop.load,
+        reading.volts,
+        reading.amps,
+        drop.drop_v,
+        100 * drop.drop_v / drop.source_v,
+        drop.limit_percent,
+        in_words(build, state.state),
+        state.paths[drop.load],
+        solution,
+    )
+
+
+def circuit_sizings(
+    sizing: Sizing, solutions: list[Solution], found: list[Finding]
+) -> Mapping[str, CircuitSizing]:
+    """One line for each circuit: its largest current, fuse, feed wire and worst drop."""
+    build = sizing.build
+    lines = {}
+    for circuit in build.circuits.values():
+        loads = build.loads_of(circuit.id)
+        alive = [sizing.loads[load.id] for load in loads if load.id in sizing.loads]
+        worst = max(alive, key=lambda row: row.drop_percent / row.limit_percent, default=None)
+        feed = feed_wire(build, worst.load) if worst else None
+        mine = [row.severity for row in found if row.circuit == circuit.id]
+        lines[circuit.id] = CircuitSizing(
+            circuit.id,
+            max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),
+            sizing.wires[feed.id].fuse if feed else None,
+            sizing.wires[feed.id].size if feed else None,
+            worst.drop_percent if worst else None,
+            worst.limit_percent if worst else _limit(build, loads),
+            worst.load if worst else None,
+            next((severity for severity in ("stop", "look") if severity in mine), "fine"),
+        )
+    return lines
+
+
+def feed_wire(build: Build, load: str) -> Wire | None:
+    """The wire that lands on a load's supply side."""
+    plus = Terminal(load, "+")
+    return next((w for w in build.wires.values() if plus in (w.from_terminal, w.to_terminal)), None)
+
+
+def _limit(build: Build, loads: list[Part]) -> float:
+    if not loads:
+        return build.policy.critical_drop_percent
+    return min(drop_limit_percent(build, load) for load in loads)

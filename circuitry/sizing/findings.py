@@ -1,0 +1,251 @@
+"""What the checks want the builder to look at, worst first, with mends where there are any."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from circuitry.build.document import write_thing
+from circuitry.build.kinds import SWITCH_KINDS, relay_row
+from circuitry.build.model import Build, Part, Wire
+from circuitry.network.network import Solution
+from circuitry.sizing.result import SEVERITIES, Finding, FuseSizing, Mend, Sizing, WireSizing
+
+SOURCE_WIRE_LIMIT_M = 0.3
+RELAY_HOT_C = 85.0
+RELAY_COOL_C = 23.0
+PERCENT_TOLERANCE = 0.005
+
+
+def findings(
+    original: Build, sizing: Sizing, solutions: list[Solution], unprotected: frozenset[str]
+) -> list[Finding]:
+    """All findings of a sized build, worst first and then in the order of the build."""
+    found = [
+        *_dead_loads(sizing),
+        *_wires(original, sizing, unprotected),
+        *_fuses(original, sizing),
+        *_drops(original, sizing),
+        *_switches(original, solutions),
+        *_relays(original, solutions),
+    ]
+    return sorted(found, key=lambda row: SEVERITIES.index(row.severity))
+
+
+def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
+    for load in sizing.build.parts_of_kind("load"):
+        if load.id in sizing.loads:
+            continue
+        path = sizing.easiest.get(load.id)
+        if path is None:
+            yield Finding(
+                "load-dead",
+                "stop",
+                (load.id,),
+                load.circuit,
+                f"{load.name} cannot come on",
+                "no way from battery to load and back",
+                "one key and switch position at least",
+                "A wire, a switch or a ground is missing on its way.",
+            )
+        else:
+            yield Finding(
+                "load-not-energised",
+                "stop",
+                (load.id,),
+                load.circuit,
+                f"{load.name} has a way but no voltage",
+                "less than half of the battery's voltage",
+                "nearly all of it",
+                "A relay on its way may lack the voltage to pull in, or its coil shares the fault.",
+            )
+
+
+def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:
+    for row in sizing.wires.values():
+        wire = original.wires[row.wire]
+        if row.carries_a < row.current_a:
+            yield _thin(original, sizing, wire, row, f"{row.current_a:.1f} A flow in it")
+        elif row.carries_a < row.must_carry_a and row.fuse is not None:
+            fuse = original.parts[row.fuse].name
+            yield _thin(
+                original, sizing, wire, row, f"{fuse} lets {row.must_carry_a:g} A pass for ever"
+            )
+        if row.wire in unprotected and row.length_m > SOURCE_WIRE_LIMIT_M + 1e-9:
+            yield Finding(
+                "source-wire-long",
+                "stop",
+                (wire.id,),
+                wire.circuit,
+                f"Wire {wire.label} is not protected near the battery",
+                f"{row.length_m:.2f} m before its fuse",
+                f"{SOURCE_WIRE_LIMIT_M:g} m",
+                "Chafed through, it feeds all that the battery has into the fault. Move the fuse "
+                "nearer to the battery.",
+            )
+
+
+def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: str) -> Finding:
+    passing = next((candidate.name for candidate in row.candidates if candidate.passes), None)
+    mends: tuple[Mend, ...] = ()
+    if row.pinned and passing is not None:
+        mends = (Mend(f"Fit {passing}", (_resize(wire, passing),)),)
+    return Finding(
+        "wire-too-thin",
+        "stop",
+        (wire.id, *((row.fuse,) if row.fuse else ())),
+        wire.circuit,
+        f"Wire {wire.label} is too thin",
+        f"{row.size} carries {row.carries_a:.1f} A here",
+        limit,
+        "In a fault the wire glows before the fuse parts."
+        if row.carries_a >= row.current_a
+        else "It runs too hot in normal use.",
+        mends,
+    )
+
+
+def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    for row in sizing.fuses.values():
+        part = original.parts[row.fuse]
+        carrying = next((c for c in row.candidates if c.name == f"{row.rating_a:g} A"), None)
+        if carrying is None or carrying.passes:
+            continue
+        yield Finding(
+            "fuse-too-small",
+            "stop" if row.current_a > row.rating_a else "look",
+            (part.id,),
+            circuit_behind(sizing, part.id),
+            f"Fuse {part.name} is too small"
+            if row.pinned
+            else f"No fuse is large enough for {part.name}",
+            f"{row.current_a:.1f} A flow",
+            f"{carrying.carries_a:.1f} A for ever through {row.rating_a:g} A",
+            "It parts or ages in normal use."
+            if row.pinned
+            else "Share its loads out over more ways, or choose a family with larger ratings.",
+            _refit(part, row),
+        )
+
+
+def _refit(part: Part, row: FuseSizing) -> tuple[Mend, ...]:
+    passing = next((candidate.name for candidate in row.candidates if candidate.passes), None)
+    if not row.pinned or passing is None:
+        return ()
+    figures = {name: value for name, value in part.figures.items() if name != "rating_a"}
+    operation = {
+        "op": "change",
+        "collection": "parts",
+        "id": part.id,
+        "fields": {"figures": figures},
+    }
+    return (Mend(f"Let Oilstone choose: {passing}", (operation,)),)
+
+
+def _drops(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    for row in sizing.loads.values():
+        if row.drop_percent <= row.limit_percent + PERCENT_TOLERANCE:
+            continue
+        load = original.parts[row.load]
+        pinned = [
+            original.wires[step.owner]
+            for step in row.path.steps
+            if step.kind == "wire" and original.wires[step.owner].size is not None
+        ]
+        mends: tuple[Mend, ...] = ()
+        if pinned:
+            labels = ", ".join(wire.label for wire in pinned)
+            mends = (
+                Mend(f"Let Oilstone size {labels}", tuple(_resize(wire, None) for wire in pinned)),
+            )
+        yield Finding(
+            "drop-too-high",
+            "look",
+            (load.id, *(wire.id for wire in pinned)),
+            load.circuit,
+            f"{load.name} loses too much on the way",
+            f"{row.drop_v:.2f} V, {row.drop_percent:.1f} %",
+            f"{row.limit_percent:g} %",
+            "Lamps lose light about 3.4 times as fast as volts; motors lose speed.",
+            mends,
+        )
+
+
+def _switches(original: Build, solutions: list[Solution]) -> Iterator[Finding]:
+    for part in original.parts_of_kind(*SWITCH_KINDS):
+        rating_a = part.number("contact_rating_a", 0)
+        current_a = _largest_contact_a(part, solutions)
+        if not rating_a or current_a <= rating_a:
+            continue
+        circuit = _heaviest_direct_circuit(original, part, solutions)
+        yield Finding(
+            "switch-overloaded",
+            "stop",
+            (part.id,),
+            circuit,
+            f"{part.name} carries more than its contacts can",
+            f"{current_a:.1f} A",
+            f"{rating_a:g} A",
+            "The contacts burn or weld. A relay leaves the switch only the coil's current.",
+            _relay_mend(original, circuit),
+        )
+
+
+def _relay_mend(original: Build, circuit_id: str | None) -> tuple[Mend, ...]:
+    circuit = original.circuits.get(circuit_id or "")
+    if circuit is None or circuit.intent is None:
+        return ()
+    wiring: dict[str, Any] = {**write_thing(circuit.intent), "through": "relay"}
+    operation = {"op": "rewire_circuit", "circuit": circuit.id, "wiring": wiring}
+    return (Mend(f"Put {circuit.name} through a relay", (operation,)),)
+
+
+def _heaviest_direct_circuit(original: Build, part: Part, solutions: list[Solution]) -> str | None:
+    currents = {
+        circuit.id: max(
+            sum(s.loads[load.id].amps for load in original.loads_of(circuit.id)) for s in solutions
+        )
+        for circuit in original.circuits.values()
+        if circuit.intent
+        and circuit.intent.through == "direct"
+        and circuit.intent.switch
+        and circuit.intent.switch.part == part.id
+    }
+    return max(currents, key=lambda circuit: currents[circuit], default=None)
+
+
+def _relays(original: Build, solutions: list[Solution]) -> Iterator[Finding]:
+    for part in original.parts_of_kind("relay"):
+        row = relay_row(part)
+        ambient_c = original.places[part.place].ambient_c
+        share = min(max((ambient_c - RELAY_COOL_C) / (RELAY_HOT_C - RELAY_COOL_C), 0), 1)
+        rating_a = row.no_continuous_a_23c + share * (
+            row.no_continuous_a_85c - row.no_continuous_a_23c
+        )
+        current_a = _largest_contact_a(part, solutions)
+        if current_a > rating_a:
+            yield Finding(
+                "relay-overloaded",
+                "stop",
+                (part.id,),
+                part.circuit,
+                f"{part.name} carries more than its contacts can",
+                f"{current_a:.1f} A",
+                f"{rating_a:.0f} A at {ambient_c:g} °C",
+                "The contacts burn or weld. Choose a larger relay or share the loads out.",
+            )
+
+
+def _largest_contact_a(part: Part, solutions: list[Solution]) -> float:
+    return max((solution.contact_a.get(part.id, 0.0) for solution in solutions), default=0.0)
+
+
+def _resize(wire: Wire, size: str | None) -> dict[str, Any]:
+    return {"op": "change", "collection": "wires", "id": wire.id, "fields": {"size": size}}
+
+
+def circuit_behind(sizing: Sizing, fuse: str) -> str | None:
+    """The first circuit that has a wire behind a fuse."""
+    for row in sizing.wires.values():
+        circuit = sizing.build.wires[row.wire].circuit
+        if row.fuse == fuse and circuit is not None:
+            return circuit
+    return None

@@ -1,0 +1,118 @@
+"""What sizing answers: sizes with their reasons, circuits with their figures, and findings."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from circuitry.build.model import Build
+from circuitry.network.network import Solution
+from circuitry.network.paths import Path
+from circuitry.sizing.states import DesignState
+
+SEVERITIES = ("stop", "look", "note")
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One size that was weighed: what it carries in A, the drop it would give in % and in V
+    where it was looked at, and why it was refused or taken."""
+
+    name: str
+    carries_a: float
+    drop_percent: float | None
+    passes: bool
+    reason: str
+
+
+@dataclass(frozen=True)
+class WireSizing:
+    """The size of one wire: chosen or pinned, for which current, in which state, behind what."""
+
+    wire: str
+    size: str
+    pinned: bool
+    current_a: float
+    when: str
+    carries_a: float
+    must_carry_a: float
+    length_m: float
+    fuse: str | None
+    candidates: tuple[Candidate, ...]
+
+
+@dataclass(frozen=True)
+class FuseSizing:
+    """The rating of one fuse: chosen or pinned, for which current and in which state."""
+
+    fuse: str
+    rating_a: float
+    pinned: bool
+    current_a: float
+    when: str
+    candidates: tuple[Candidate, ...]
+
+
+@dataclass(frozen=True)
+class LoadSizing:
+    """The worst state of one load: its volts, amps and the drop on feed and return in %."""
+
+    load: str
+    volts: float
+    amps: float
+    drop_v: float
+    drop_percent: float
+    limit_percent: float
+    when: str
+    path: Path
+    solution: Solution
+
+
+@dataclass(frozen=True)
+class CircuitSizing:
+    """One line of the ledger; ``verdict`` is stop, look or fine; None where nothing flows."""
+
+    circuit: str
+    current_a: float
+    fuse: str | None
+    size: str | None
+    drop_percent: float | None
+    limit_percent: float
+    worst_load: str | None
+    verdict: str
+
+
+@dataclass(frozen=True)
+class Mend:
+    """A way to put a finding right: what its button says, and the operations behind it."""
+
+    label: str
+    operations: tuple[Mapping[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something to look at: what was found against what limit, and why it matters."""
+
+    code: str
+    severity: str
+    parts: tuple[str, ...]
+    circuit: str | None
+    title: str
+    found: str
+    limit: str
+    why: str
+    mends: tuple[Mend, ...] = ()
+
+
+@dataclass(frozen=True)
+class Sizing:
+    """The answer: ``build`` with every size filled in, and why each is what it is."""
+
+    build: Build
+    states: tuple[DesignState, ...]
+    wires: Mapping[str, WireSizing]
+    fuses: Mapping[str, FuseSizing]
+    loads: Mapping[str, LoadSizing]
+    circuits: Mapping[str, CircuitSizing]
+    easiest: Mapping[str, Path | None]
+    findings: tuple[Finding, ...] = field(default=())

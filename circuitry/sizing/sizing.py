@@ -1,0 +1,276 @@
+"""Sizing a build: solve, choose, solve again until the sizes stand."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from circuitry.build.model import Build, Part
+from circuitry.catalogue import catalogue
+from circuitry.network.network import Network, Solution
+from circuitry.network.state import Supply
+from circuitry.sizing.choose import (
+    Ampacities,
+    LoadDrop,
+    Peak,
+    Protection,
+    WireChooser,
+    choose_fuse_rating,
+    fuse_peaks,
+    least_area_mm2,
+    load_drops,
+    protection,
+    wire_peaks,
+)
+from circuitry.sizing.explain import (
+    Said,
+    Weighed,
+    circuit_sizings,
+    fuse_sizing,
+    load_sizing,
+    wire_sizing,
+)
+from circuitry.sizing.findings import findings
+from circuitry.sizing.result import Sizing
+from circuitry.sizing.states import DesignState, Reach, reach
+
+DESIGN_SUPPLIES = (Supply(12.0, 1e-4), Supply(14.4, 1e-4))
+MOST_ROUNDS = 10
+ROUNDS_THAT_MAY_SHRINK = 4
+START_SIZE = {"metric": "2.5 mm²", "awg": "14 AWG"}
+START_RATING_A = 20.0
+
+
+@dataclass(frozen=True)
+class Round:
+    """The operating points of all design states at one set of sizes, and what follows."""
+
+    build: Build
+    states: list[DesignState]
+    solutions: list[Solution]
+    wire_peak: Mapping[str, Peak]
+    fuse_peak: Mapping[str, Peak]
+    drops: Mapping[str, LoadDrop]
+    protection: Protection
+    ampacities: Ampacities
+    conductor_c: Mapping[str, float]
+
+
+def size_build(build: Build) -> Sizing:
+    """Choose every fuse and wire that is not pinned, with reasons, and check those that are.
+
+    Raises UnusableInput when relays never settle or the voltages of a state do not.
+    """
+    reached = reach(build)
+    pinned_wires = frozenset(wire.id for wire in build.wires.values() if wire.size is not None)
+    sized = _start(build)
+    conductor_c: dict[str, float] = {}
+    for number in range(MOST_ROUNDS):
+        current = _round(sized, reached, conductor_c)
+        chosen = _choose(build, current, pinned_wires)
+        if number >= ROUNDS_THAT_MAY_SHRINK:
+            chosen = _not_smaller(chosen, sized)
+        settled = chosen == sized
+        sized = chosen
+        conductor_c = dict(current.conductor_c)
+        if settled:
+            break
+    trimmed = _trim(_round(sized, reached, conductor_c), pinned_wires)
+    return _answer(build, _round(trimmed, reached, conductor_c), reached, pinned_wires)
+
+
+def _start(build: Build) -> Build:
+    wires = {
+        wire.id: wire if wire.size else replace(wire, size=START_SIZE[build.policy.conductors])
+        for wire in build.wires.values()
+    }
+    return _rate_fuses(replace(build, wires=wires), {})
+
+
+def _rate_fuses(build: Build, rating_a: Mapping[str, float]) -> Build:
+    parts = dict(build.parts)
+    for part in build.parts_of_kind("fuse"):
+        if part.id in rating_a:
+            parts[part.id] = _rated(part, rating_a[part.id])
+        elif "rating_a" not in part.figures:
+            rows = catalogue().fuses[part.catalogue or ""]
+            nearest = min(rows, key=lambda row: abs(row.rating_a - START_RATING_A))
+            parts[part.id] = _rated(part, nearest.rating_a)
+    return replace(build, parts=parts)
+
+
+def _rated(part: Part, rating_a: float) -> Part:
+    return replace(part, figures={**part.figures, "rating_a": rating_a})
+
+
+def _round(build: Build, reached: Reach, conductor_c: Mapping[str, float]) -> Round:
+    network = Network(build, conductor_c)
+    states: list[DesignState] = []
+    solutions: list[Solution] = []
+    for state in reached.states:
+        for supply in DESIGN_SUPPLIES:
+            solution = network.solve(replace(state.state, supply=supply))
+            states.append(_energised(state, solution))
+            solutions.append(solution)
+    wire_peak, ampacities = _peaks(build, solutions)
+    temperatures = {
+        wire.id: ampacities.conductor_c(wire, wire.size or "", wire_peak[wire.id].current_a)
+        for wire in build.wires.values()
+    }
+    return Round(
+        build,
+        states,
+        solutions,
+        wire_peak,
+        fuse_peaks(solutions),
+        load_drops(build, states, solutions),
+        protection(build),
+        ampacities,
+        temperatures,
+    )
+
+
+def _peaks(build: Build, solutions: list[Solution]) -> tuple[dict[str, Peak], Ampacities]:
+    peaks = wire_peaks(solutions) or {wire: Peak(0.0, 0) for wire in build.wires}
+    return peaks, Ampacities(build, solutions, peaks)
+
+
+def _energised(state: DesignState, solution: Solution) -> DesignState:
+    """The state with only the loads that the solver finds fed: a relay may not have pulled in."""
+    alive = {
+        load: path
+        for load, path in state.paths.items()
+        if solution.loads[load].volts > 0.5 * solution.battery_v
+    }
+    return DesignState(state.state, alive)
+
+
+def _choose(original: Build, current: Round, pinned: frozenset[str]) -> Build:
+    ratings = {
+        part.id: choose_fuse_rating(original, part, current.fuse_peak[part.id].current_a).rating_a
+        for part in original.parts_of_kind("fuse")
+        if "rating_a" not in part.figures and part.id in current.fuse_peak
+    }
+    rated = _rate_fuses(current.build, ratings)
+    sizes = _chooser(rated, current).choose()
+    wires = {
+        wire.id: wire if wire.id in pinned else replace(wire, size=sizes[wire.id])
+        for wire in current.build.wires.values()
+    }
+    return replace(rated, wires=wires)
+
+
+def _trim(current: Round, pinned: frozenset[str]) -> Build:
+    """Take back copper that the rounds added and that the settled build does not need."""
+    sizes = _settled_chooser(current, pinned).trim()
+    wires = {
+        wire.id: wire if wire.id in pinned else replace(wire, size=sizes[wire.id])
+        for wire in current.build.wires.values()
+    }
+    return replace(current.build, wires=wires)
+
+
+def _settled_chooser(current: Round, pinned: frozenset[str]) -> WireChooser:
+    """A chooser that holds the sizes as they are, and for a pinned wire what it should be."""
+    chooser = _chooser(current.build, current)
+    chooser.choose()
+    for wire in current.build.wires.values():
+        if wire.id not in pinned:
+            chooser.size[wire.id] = wire.size or ""
+    return chooser
+
+
+def _chooser(rated: Build, current: Round) -> WireChooser:
+    floor = {wire: _floor(rated, current, wire) for wire in rated.wires}
+    return WireChooser(current.build, floor, current.drops, current.conductor_c)
+
+
+def _floor(rated: Build, current: Round, wire_id: str) -> str:
+    """The smallest size that carries what it must, whatever the drop."""
+    wire = rated.wires[wire_id]
+    rows = catalogue().conductors[rated.policy.conductors]
+    must_a = must_carry_a(rated, current, wire_id)
+    least_mm2 = least_area_mm2(rated, wire)
+    for row in rows:
+        big_enough = row.copper_area_mm2 >= least_mm2 * 0.99
+        if big_enough and current.ampacities.carries_a(wire, row.name) >= must_a:
+            return row.name
+    return rows[-1].name
+
+
+def must_carry_a(rated: Build, current: Round, wire_id: str) -> float:
+    """The design current, or what the fuse before the wire lets pass where that is more.
+
+    A tap answers for the largest fuse that it leads to instead.
+    """
+    before = current.protection.fuse_of_wire.get(wire_id)
+    fuses = current.protection.taps.get(wire_id, (before,) if before else ())
+    ratings_a = [rated.parts[fuse].number("rating_a", 0) for fuse in fuses]
+    return max(current.wire_peak[wire_id].current_a, *ratings_a, 0.0)
+
+
+def _not_smaller(chosen: Build, before: Build) -> Build:
+    """The chosen sizes, but none smaller than before: this ends a search that goes to and fro."""
+    conductor = catalogue().conductor
+    wires = {
+        wire.id: max(
+            wire,
+            before.wires[wire.id],
+            key=lambda row: conductor[row.size or ""].copper_area_mm2,
+        )
+        for wire in chosen.wires.values()
+    }
+    ratings = {
+        part.id: max(part.number("rating_a", 0), before.parts[part.id].number("rating_a", 0))
+        for part in chosen.parts_of_kind("fuse")
+    }
+    return _rate_fuses(replace(chosen, wires=wires), ratings)
+
+
+def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]) -> Sizing:
+    chooser = _settled_chooser(last, pinned)
+    said = Said(last.states)
+    wires = {
+        wire.id: wire_sizing(
+            Weighed(
+                wire,
+                last.wire_peak[wire.id],
+                must_carry_a(last.build, last, wire.id),
+                last.protection.fuse_of_wire.get(wire.id),
+                wire.id in pinned,
+            ),
+            last.build,
+            last.ampacities,
+            chooser,
+            said,
+        )
+        for wire in last.build.wires.values()
+    }
+    fuses = {
+        part.id: fuse_sizing(
+            last.build,
+            part,
+            last.fuse_peak[part.id],
+            "rating_a" in original.parts[part.id].figures,
+            said,
+        )
+        for part in last.build.parts_of_kind("fuse")
+        if part.id in last.fuse_peak
+    }
+    loads = {
+        drop.load: load_sizing(
+            last.build, drop, last.states[drop.solution], last.solutions[drop.solution]
+        )
+        for drop in last.drops.values()
+    }
+    sizing = Sizing(
+        last.build,
+        tuple(last.states),
+        wires,
+        fuses,
+        loads,
+        {},
+        reached.easiest,
+    )
+    found = findings(original, sizing, last.solutions, last.protection.unprotected)
+    return replace(
+        sizing, findings=tuple(found), circuits=circuit_sizings(sizing, last.solutions, found)
+    )

@@ -1,0 +1,126 @@
+"""The states to design for: for each key position, everything on that can be on at once."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+
+from circuitry.build.model import Build, Part
+from circuitry.network.laws import rated_current_a
+from circuitry.network.paths import Path, Paths, state_of
+from circuitry.network.state import State
+
+MOST_NAMED = 4
+KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
+
+
+@dataclass(frozen=True)
+class DesignState:
+    """One combination of key and switches, and the loads it energises with their paths."""
+
+    state: State
+    paths: Mapping[str, Path]
+
+
+@dataclass(frozen=True)
+class Reach:
+    """All design states, and for each load the easiest way to energise it (None: there is none)."""
+
+    states: tuple[DesignState, ...]
+    easiest: Mapping[str, Path | None]
+
+
+def reach(build: Build) -> Reach:
+    """Find a way to each load, then unite what can be on together.
+
+    Positions of one switch exclude each other. In each key position the loads are united in
+    order of their current; what conflicts starts a union of its own, so that each load is
+    energised in at least one state.
+    """
+    paths = Paths(build)
+    loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
+    easiest = {load.id: paths.to_load(load) for load in loads}
+    keys = build.parts_of_kind("key switch")
+    if not keys:
+        alive = {load.id: path for load in loads if (path := easiest[load.id])}
+        return Reach(tuple(_unite(paths, alive)), easiest)
+    states: list[DesignState] = []
+    for position in KEYS_FULLEST_FIRST:
+        alive = _alive(paths, loads, easiest, keys[0].id, position)
+        for state in _unite(paths, alive):
+            if not any(_within(state, other) for other in states):
+                states.append(state)
+    return Reach(tuple(states), easiest)
+
+
+def _alive(
+    paths: Paths, loads: list[Part], easiest: Mapping[str, Path | None], key: str, position: str
+) -> dict[str, Path]:
+    alive = {}
+    for load in loads:
+        path = easiest[load.id]
+        if path is None:
+            continue
+        if path.positions.get(key, position) != position:
+            path = paths.to_load(load, {key: position})
+        if path is not None:
+            positions = {**path.positions, key: position}
+            alive[load.id] = Path(path.feed, path.back, positions)
+    return alive
+
+
+def _unite(paths: Paths, alive: Mapping[str, Path]) -> list[DesignState]:
+    build = paths.build
+    states = []
+    waiting = list(alive)
+    while waiting:
+        positions: dict[str, str] = {}
+        together: dict[str, Path] = {}
+        for load in [*waiting, *(load for load in alive if load not in waiting)]:
+            path: Path | None = alive[load]
+            if path and any(positions.get(part, at) != at for part, at in path.positions.items()):
+                path = _another_way(paths, build.parts[load], alive[load], positions)
+            if path is not None:
+                positions.update(path.positions)
+                together[load] = path
+        waiting = [load for load in waiting if load not in together]
+        states.append(DesignState(state_of(build, positions), together))
+    return states
+
+
+def _another_way(
+    paths: Paths, load: Part, usual: Path, positions: Mapping[str, str]
+) -> Path | None:
+    """A way to a load with these positions as they are, naming only those that matter to it."""
+    found = paths.to_load(load, positions)
+    if found is None:
+        return None
+    needs = {
+        part: at
+        for part, at in found.positions.items()
+        if part in usual.positions or part not in positions
+    }
+    return Path(found.feed, found.back, needs)
+
+
+def _within(state: DesignState, other: DesignState) -> bool:
+    """Whether everything that is on in one state is on, by the same way, in the other."""
+    return all(
+        load in other.paths and other.paths[load].steps == path.steps
+        for load, path in state.paths.items()
+    )
+
+
+def in_words(build: Build, state: State, mattering: Collection[str] | None = None) -> str:
+    """The state as the builder would say it: ``key run, light switch head``.
+
+    ``mattering`` leaves out other switches; many are counted, not named.
+    """
+    said = [f"key {state.key}"] if build.parts_of_kind("key switch") else []
+    switches = []
+    for part_id, position in state.switches.items():
+        part = build.parts[part_id]
+        away = part.contacts and position != part.contacts.positions[0].name
+        if away and (mattering is None or part_id in mattering):
+            switches.append(f"{part.name.lower()} {position}")
+    if len(switches) > MOST_NAMED:
+        switches = [f"{len(switches)} switches on"]
+    return ", ".join([*said, *switches]) or "everything at rest"
