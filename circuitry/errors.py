@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False)
 class UnusableInput(Exception):
     """Input that cannot be worked with: what, where, and the way out, in the user's words.
 

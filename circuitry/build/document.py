@@ -2,7 +2,7 @@
 
 import json
 import types
-from collections.abc import Hashable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import MISSING, fields, is_dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -44,7 +44,7 @@ def read(text: str | bytes) -> Build:
 
 
 def read_json(text: str | bytes) -> object:
-    """The JSON value in a text of bounded size; refuses NaN and infinities, names line and column."""
+    """The JSON value in a text of bounded size; raises UnusableInput with line and column."""
     if len(text) > MAX_BYTES:
         raise too_large(len(text))
     try:
@@ -193,28 +193,26 @@ def _collection(document: Mapping[str, Any], name: str) -> dict[str, Any]:
 
 def read_thing(kind: type[Thing], row: Mapping[str, Any]) -> Thing:
     """One dataclass from its JSON object, which has passed the schema."""
-    hints = _hints(kind)
+    hints = _hints(cast(Any, kind))
     return kind(**{name: _read_value(hints[name], value) for name, value in row.items()})
 
 
-def write_thing(thing: Any) -> dict[str, Any]:
-    """The JSON object of one dataclass; fields at their default are left out."""
-    return {name: _write_value(value) for name, value in _fields_set(thing)}
+def write_thing(thing: Any, every_field: bool = False) -> dict[str, Any]:
+    """The JSON object of one dataclass; fields at their default are left out, unless asked for."""
+    return {name: _write_value(value) for name, value in _fields_set(thing, every_field)}
 
 
 @cache
-def _hints(kind: Hashable) -> dict[str, Any]:
-    return get_type_hints(cast(type[Any], kind))
+def _hints(kind: Any) -> dict[str, Any]:
+    return get_type_hints(kind)
 
 
-def _fields_set(thing: Any) -> Iterator[tuple[str, Any]]:
+def _fields_set(thing: Any, every_field: bool) -> Iterator[tuple[str, Any]]:
     for field in fields(thing):
         value = getattr(thing, field.name)
-        if field.default_factory is not MISSING:
-            default = field.default_factory()
-        else:
-            default = field.default
-        if default is MISSING or value != default:
+        factory = field.default_factory
+        default = field.default if factory is MISSING else factory()
+        if every_field or default is MISSING or value != default:
             yield field.name, value
 
 

@@ -57,7 +57,7 @@ class Policy:
 
 @dataclass(frozen=True)
 class Place:
-    """A named spot in the car; ``x_m`` from the nose rearwards, ``y_m`` from the middle, right +."""
+    """A named spot; ``x_m`` from the nose rearwards, ``y_m`` from the middle to the right."""
 
     id: str
     name: str

@@ -1,6 +1,7 @@
 """Ways through the runs: which runs a wire takes, its length and the hottest place it passes."""
 
 from functools import lru_cache
+from itertools import pairwise
 
 import networkx as nx
 
@@ -63,7 +64,7 @@ def shortest_way(runs: tuple[Run, ...], start: str, end: str) -> tuple[Run, ...]
         places = nx.dijkstra_path(graph, start, end, weight="length_m")
     except nx.NetworkXNoPath:
         return None
-    return tuple(graph.edges[pair]["run"] for pair in zip(places, places[1:], strict=False))
+    return tuple(graph.edges[pair]["run"] for pair in pairwise(places))
 
 
 @lru_cache(maxsize=16)

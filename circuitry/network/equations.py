@@ -56,7 +56,7 @@ class Operating:
     iterations: int
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False)
 class NotConverged(Exception):
     """Newton's method ended at this node with this much current unaccounted for."""
 
@@ -144,7 +144,9 @@ class Equations:
         emf_v = share * drive.emf_v
         held = np.where(grounded[self.unknown], 0.0, 1.0)
         current, slope, residual = self._evaluate(drive, emf_v, node_v)
-        for iteration in range(1, MOST_ITERATIONS + 1):
+        iteration = 0
+        while iteration < MOST_ITERATIONS:
+            iteration += 1
             step = self._solve_linear(slope, held, -residual)
             size = float(np.abs(residual).max(initial=0.0))
             for halving in range(MOST_HALVINGS):

@@ -8,11 +8,12 @@ import heapq
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from itertools import count, islice
+from itertools import count, islice, pairwise
 
 from circuitry.build.kinds import SWITCH_KINDS, relay_contacts, relay_row
 from circuitry.build.model import Build, ContactTable, Part, Terminal
-from circuitry.network.state import State
+from circuitry.network.network import Solution
+from circuitry.network.state import State, position_of
 
 MOST_PATHS_TRIED = 64
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
@@ -203,7 +204,7 @@ class Paths:
             if part.kind == "key switch":
                 cost = KEY_COST.get(position.name, SWITCH_COST)
             for group in position.joins:
-                for first, second in zip(group, group[1:], strict=False):
+                for first, second in pairwise(group):
                     ends = Terminal(part.id, first), Terminal(part.id, second)
                     self._add("contact", part.id, *ends, (part.id, position.name), cost)
 
@@ -211,7 +212,7 @@ class Paths:
         if not self.build.body_conducts:
             return
         points = [Terminal(part.id, "stud") for part in self.build.parts_of_kind("ground point")]
-        for first, second in zip(points, points[1:], strict=False):
+        for first, second in pairwise(points):
             self._add("body", first.part, first, second)
 
     def _add(
@@ -232,6 +233,16 @@ def state_of(build: Build, positions: Mapping[str, str]) -> State:
     keys = {part.id for part in build.parts_of_kind("key switch")}
     key = next((at for part, at in positions.items() if part in keys), "off")
     return State(key, {part: at for part, at in positions.items() if part not in keys})
+
+
+def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
+    """The position of every switch and relay in a solved state."""
+    positions = {
+        part.id: position_of(part, solution.state) for part in build.parts_of_kind(*SWITCH_KINDS)
+    }
+    for relay, reading in solution.relays.items():
+        positions[relay] = "pulled in" if reading.pulled_in else "rest"
+    return positions
 
 
 def _reversed(steps: list[Step]) -> tuple[Step, ...]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from circuitry.build.checks import terminal_problem
 from circuitry.build.kinds import SWITCH_KINDS
@@ -36,7 +37,7 @@ class State:
 def battery_supply(battery: Part) -> Supply:
     """Open-circuit voltage by state of charge, straight between the published points."""
     charge = battery.number("state_of_charge", 1.0)
-    for (low, low_v), (high, high_v) in zip(OPEN_CIRCUIT_V, OPEN_CIRCUIT_V[1:], strict=False):
+    for (low, low_v), (high, high_v) in pairwise(OPEN_CIRCUIT_V):
         if charge <= high:
             emf_v = low_v + (high_v - low_v) * (charge - low) / (high - low)
             break

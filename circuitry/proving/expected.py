@@ -5,6 +5,7 @@ spans what a sound circuit may read: battery from half charged to just charged, 
 tenth of their rating, joints and contacts from new to worn.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from circuitry.build.model import Build, Part, Terminal
@@ -121,6 +122,21 @@ def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
     )
 
 
+def outdated(proof: CircuitProof, recorded: Mapping[str, tuple[Band, Band]]) -> bool:
+    """Whether other loads or other readings are to be expected now than when it was recorded.
+
+    ``recorded`` has the bands of volts and amps by load.
+    """
+    now = {load.load: (load.volts, load.amps) for load in proof.loads}
+    if set(now) != set(recorded):
+        return True
+    return any(
+        abs(band.expected - before.expected) > resolution / 2
+        for load, bands in now.items()
+        for band, before, resolution in zip(bands, recorded[load], (METER_V, METER_A), strict=True)
+    )
+
+
 def _corners(build: Build, state: State) -> list[Solution]:
     """The state as designed first, then at the corners of what is sound."""
     battery = build.parts_of_kind("battery")[0]
@@ -159,11 +175,11 @@ def _band(readings: list[float], resolution: float) -> Band:
 def _operations(build: Build, path: Path) -> tuple[Operation, ...]:
     """The key first, then every switch that has to leave its rest."""
     operations: list[Operation] = []
-    for part_id, position in path.positions.items():
-        part = build.parts[part_id]
-        if part.contacts is None or position == part.contacts.positions[0].name:
+    for part in build.parts.values():
+        position = path.positions.get(part.id)
+        if position is None or part.contacts is None or position == part.contacts.positions[0].name:
             continue
-        row = Operation(part_id, part.name, position, part.contacts.momentary)
+        row = Operation(part.id, part.name, position, part.contacts.momentary)
         if part.kind == "key switch":
             operations.insert(0, row)
         else:

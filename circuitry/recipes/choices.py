@@ -1,0 +1,75 @@
+"""What a load can be switched by and put behind, for lists to choose from."""
+
+from dataclasses import dataclass
+
+from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.model import Build, Terminal
+from circuitry.network.paths import Paths
+from circuitry.recipes.protection import WayStatus, fuse_output, ways
+
+
+@dataclass(frozen=True)
+class SwitchOutput:
+    """An output terminal of a switch, and the key position that feeds it (None: not fed yet)."""
+
+    terminal: Terminal
+    name: str
+    key: str | None
+
+
+@dataclass(frozen=True)
+class FuseChoice:
+    """A fuse that can be shared, the key position it is live from, and its circuits."""
+
+    fuse: str
+    name: str
+    key: str | None
+    circuits: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Choices:
+    """Everything that a new circuit can be tied to."""
+
+    switches: tuple[SwitchOutput, ...]
+    fuses: tuple[FuseChoice, ...]
+    ways: tuple[WayStatus, ...]
+
+
+def choices(build: Build) -> Choices:
+    """Switch outputs, fuses and ways of a build, with the key position each is live from."""
+    paths = Paths(build)
+    return Choices(
+        tuple(_switch_outputs(build, paths)),
+        tuple(_fuses(build, paths)),
+        tuple(ways(build, paths)),
+    )
+
+
+def _switch_outputs(build: Build, paths: Paths) -> list[SwitchOutput]:
+    rows = []
+    for part in build.parts_of_kind(*SWITCH_KINDS):
+        if part.contacts is None or part.kind == "key switch":
+            continue
+        key = paths.key_needed(Terminal(part.id, part.contacts.common))
+        outputs = [name for name in part.contacts.terminals if name != part.contacts.common]
+        for output in outputs:
+            name = part.name if len(outputs) == 1 else f"{part.name}, {output}"
+            rows.append(SwitchOutput(Terminal(part.id, output), name, key))
+    return rows
+
+
+def _fuses(build: Build, paths: Paths) -> list[FuseChoice]:
+    return [
+        FuseChoice(
+            part.id,
+            part.name,
+            paths.key_needed(fuse_output(part)),
+            tuple(
+                circuit.name
+                for circuit in build.circuits.values()
+                if circuit.intent and circuit.intent.fuse == part.id
+            ),
+        )
+        for part in build.parts_of_kind("fuse")
+    ]

@@ -1,0 +1,1 @@
+"""Storage and API around the core: it holds no electrical rule."""

@@ -1,0 +1,1 @@
+"""The typed API: each view turns a request into a call of the core and back."""

@@ -1,0 +1,88 @@
+"""The API object, its routers, and how refusals are answered."""
+
+from typing import Any
+
+from django.core.exceptions import RequestDataTooBig
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import HttpError, ValidationError
+
+from circuitry.build.document import too_large
+from circuitry.errors import UnusableInput
+from server.api import bench, builds, edits, proofs
+from server.builds.history import NothingToMove, StaleBase
+
+api = NinjaAPI(title="Oilstone", version="1", docs_url=None, openapi_url="openapi.json")
+api.add_router("", builds.router)
+api.add_router("", edits.router)
+api.add_router("", bench.router)
+api.add_router("", proofs.router)
+
+TOO_LARGE, UNUSABLE, CONFLICT, MISSING = 413, 422, 409, 404
+
+
+def _problem(request: HttpRequest, code: str, where: str, message: str, **more: Any) -> Any:
+    return {"code": code, "where": where, "message": message, **more}
+
+
+@api.exception_handler(UnusableInput)
+def unusable(request: HttpRequest, problem: UnusableInput) -> HttpResponse:
+    """422, or 413 for what is too large."""
+    status = TOO_LARGE if problem.code == "too-large" else UNUSABLE
+    body = _problem(request, problem.code, problem.where, problem.message)
+    return api.create_response(request, body, status=status)
+
+
+@api.exception_handler(RequestDataTooBig)
+def too_big(request: HttpRequest, problem: RequestDataTooBig) -> HttpResponse:
+    """413 for a body beyond the largest document."""
+    return unusable(request, too_large(int(request.headers.get("Content-Length") or 0)))
+
+
+@api.exception_handler(StaleBase)
+def stale(request: HttpRequest, problem: StaleBase) -> HttpResponse:
+    """409 with what happened meanwhile."""
+    labels = ", ".join(f"“{edit.label}”" for edit in problem.since) or "another change"
+    body = _problem(
+        request,
+        "stale-base",
+        "base",
+        f"The build has changed meanwhile: {labels}. Look at it, then try again.",
+        revision=problem.revision,
+        since=[
+            {"revision": edit.revision, "label": edit.label, "kind": edit.kind, "at": edit.at}
+            for edit in problem.since
+        ],
+    )
+    return api.create_response(request, body, status=CONFLICT)
+
+
+@api.exception_handler(NothingToMove)
+def nothing_to_move(request: HttpRequest, problem: NothingToMove) -> HttpResponse:
+    """409 when there is no edit to undo or redo."""
+    message = f"There is nothing to {problem.word}."
+    body = _problem(request, f"nothing-to-{problem.word}", "history", message)
+    return api.create_response(request, body, status=CONFLICT)
+
+
+@api.exception_handler(Http404)
+def not_found(request: HttpRequest, problem: Http404) -> HttpResponse:
+    """404 for a build that is not there."""
+    body = _problem(request, "not-found", request.path, "There is no such build here.")
+    return api.create_response(request, body, status=MISSING)
+
+
+@api.exception_handler(ValidationError)
+def invalid(request: HttpRequest, problem: ValidationError) -> HttpResponse:
+    """422 for a request that is not shaped as the API says; names the first field."""
+    first = problem.errors[0]
+    where = "/".join(str(step) for step in first["loc"])
+    body = _problem(request, "bad-request", where, f"{where}: {first['msg']}.")
+    return api.create_response(request, body, status=UNUSABLE)
+
+
+@api.exception_handler(HttpError)
+def http_error(request: HttpRequest, problem: HttpError) -> HttpResponse:
+    """Whatever else the framework refuses, such as a body that is not JSON."""
+    body = _problem(request, "bad-request", "request", str(problem))
+    return api.create_response(request, body, status=problem.status_code)

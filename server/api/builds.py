@@ -1,0 +1,132 @@
+"""Builds: list, create from a document, read, export; the catalogue and the choices."""
+
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Count, Q
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils.text import slugify
+from ninja import Router
+
+from circuitry.build.document import MAX_BYTES, read, too_large, write, write_thing
+from circuitry.build.kinds import terminals_of
+from circuitry.build.model import Build, Part
+from circuitry.catalogue import catalogue
+from circuitry.network.laws import output_word, rated_current_a
+from circuitry.plain import plain
+from circuitry.recipes.choices import choices
+from circuitry.sizing import size_build
+from server.api import schemas
+from server.builds import history, models, storage
+from server.builds.results import build_at, sizing_at
+
+router = Router(tags=["builds"])
+REFUSALS = {404: schemas.Problem, 413: schemas.Problem, 422: schemas.Problem}
+
+
+@router.get("/builds", response=list[schemas.BuildSummary])
+def list_builds(request: HttpRequest) -> Any:
+    """All builds."""
+    return models.Build.objects.annotate(
+        loads=Count("part", filter=Q(part__kind="load"), distinct=True),
+        circuits=Count("circuit", distinct=True),
+    )
+
+
+@router.post("/builds", response={201: schemas.Created, **REFUSALS})
+def create_build(request: HttpRequest) -> Any:
+    """Create a build from the JSON document in the body; it is stored whole or not at all."""
+    size_bytes = int(request.headers.get("Content-Length") or 0)
+    if size_bytes > MAX_BYTES:
+        raise too_large(size_bytes)
+    build = read(request.body)
+    size_build(build)
+    with transaction.atomic():
+        return 201, {"id": storage.create(build).pk}
+
+
+@router.get("/builds/{build_id}", response={200: schemas.BuildView, 404: schemas.Problem})
+def read_build(request: HttpRequest, build_id: int) -> Any:
+    """The build at its newest revision."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    build = build_at(row)
+    moves = history.reversible(build_id)
+    return {
+        "id": row.pk,
+        "revision": row.revision,
+        "changed": row.changed,
+        "undo": moves.undo.label if moves.undo else None,
+        "redo": moves.redo.label if moves.redo else None,
+        **_build_view(build),
+    }
+
+
+@router.get("/builds/{build_id}/document", response={200: dict[str, Any], 404: schemas.Problem})
+def export_build(request: HttpRequest, build_id: int) -> HttpResponse:
+    """The build's document as a file to keep; reading it again gives the same build."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    response = HttpResponse(write(build_at(row)), content_type="application/json")
+    name = slugify(row.name) or "build"
+    response["Content-Disposition"] = f'attachment; filename="{name}.json"'
+    return response
+
+
+@router.get("/builds/{build_id}/results", response={200: schemas.Results, 404: schemas.Problem})
+def read_results(request: HttpRequest, build_id: int) -> Any:
+    """What sizing answers for the newest revision."""
+    return results_view(sizing_at(get_object_or_404(models.Build, pk=build_id)))
+
+
+@router.get("/builds/{build_id}/choices", response={200: schemas.ChoicesView, 404: schemas.Problem})
+def read_choices(request: HttpRequest, build_id: int) -> Any:
+    """Everything that a new circuit can be tied to."""
+    return plain(choices(build_at(get_object_or_404(models.Build, pk=build_id))))
+
+
+@router.get("/catalogue/loads", response=list[schemas.CatalogueLoad])
+def catalogue_loads(request: HttpRequest) -> Any:
+    """The catalogue's loads with their typical figures."""
+    return [plain(row) for row in catalogue().loads.values() if row.group != "control"]
+
+
+def results_view(sizing: Any) -> dict[str, Any]:
+    """A sizing as the API shows it."""
+    load_fields = schemas.LoadResult.model_fields
+    return {
+        "wires": plain(sizing.wires),
+        "fuses": plain(sizing.fuses),
+        "circuits": plain(sizing.circuits),
+        "findings": plain(sizing.findings),
+        "loads": {
+            load: {name: getattr(row, name) for name in load_fields}
+            for load, row in sizing.loads.items()
+        },
+    }
+
+
+def _build_view(build: Build) -> dict[str, Any]:
+    return {
+        "name": build.name,
+        "body_conducts": build.body_conducts,
+        "policy": write_thing(build.policy, every_field=True),
+        "places": _things(build.places),
+        "runs": _things(build.runs),
+        "parts": [_part_view(part) for part in build.parts.values()],
+        "wires": _things(build.wires),
+        "circuits": _things(build.circuits),
+    }
+
+
+def _things(collection: Any) -> list[dict[str, Any]]:
+    return [plain(thing) for thing in collection.values()]
+
+
+def _part_view(part: Part) -> dict[str, Any]:
+    is_load = part.kind == "load"
+    return {
+        **plain(part),
+        "terminals": terminals_of(part),
+        "rated_a": rated_current_a(part) if is_load else None,
+        "output_word": output_word(part) if is_load else None,
+    }

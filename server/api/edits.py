@@ -1,0 +1,67 @@
+"""Changes: edit, preview, undo, redo. All go through ``server.builds.history``."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router
+
+from circuitry.edits import Change, apply_operations, differences
+from circuitry.plain import plain
+from circuitry.sizing import size_build
+from server.api import schemas
+from server.api.builds import results_view
+from server.builds import history, models
+from server.builds.results import build_at, sizing_at
+
+router = Router(tags=["edits"])
+ANSWERS = {
+    200: schemas.EditAnswer,
+    404: schemas.Problem,
+    409: schemas.Conflict,
+    422: schemas.Problem,
+}
+
+
+@router.post("/builds/{build_id}/edits", response=ANSWERS)
+def edit_build(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+    """Apply operations as one edit and one revision; all of them or none."""
+    get_object_or_404(models.Build, pk=build_id)
+    changes = history.make_edit(build_id, body.base, body.label, body.operations)
+    return _answer(build_id, changes)
+
+
+@router.post("/builds/{build_id}/preview", response=ANSWERS)
+def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+    """What an edit would answer, without saving anything."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    build = build_at(row)
+    after = apply_operations(build, body.operations)
+    return {
+        "revision": row.revision,
+        "changes": plain(differences(build, after)),
+        "results": results_view(size_build(after)),
+    }
+
+
+@router.post("/builds/{build_id}/undo", response=ANSWERS)
+def undo_edit(request: HttpRequest, build_id: int, body: schemas.MoveRequest) -> Any:
+    """Take back the newest edit that stands; this is a revision of its own."""
+    get_object_or_404(models.Build, pk=build_id)
+    return _answer(build_id, history.undo(build_id, body.base))
+
+
+@router.post("/builds/{build_id}/redo", response=ANSWERS)
+def redo_edit(request: HttpRequest, build_id: int, body: schemas.MoveRequest) -> Any:
+    """Do again the edit taken back last; this is a revision of its own."""
+    get_object_or_404(models.Build, pk=build_id)
+    return _answer(build_id, history.redo(build_id, body.base))
+
+
+def _answer(build_id: int, changes: list[Change]) -> dict[str, Any]:
+    row = models.Build.objects.get(pk=build_id)
+    return {
+        "revision": row.revision,
+        "changes": plain(changes),
+        "results": results_view(sizing_at(row)),
+    }

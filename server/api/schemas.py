@@ -1,0 +1,515 @@
+"""What the API takes and gives; the front end's types are made from these."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+Key = Literal["off", "accessory", "run", "crank"]
+FeedKey = Literal["always", "accessory", "run"]
+Severity = Literal["stop", "look", "note"]
+Revision = Annotated[int, Field(ge=0)]
+
+
+class Problem(Schema):
+    """Why a request was refused: a stable code, what it concerns, and the way out."""
+
+    code: str
+    where: str
+    message: str
+
+
+class PastEdit(Schema):
+    """One edit in the history."""
+
+    revision: int
+    label: str
+    kind: Literal["do", "undo", "redo"]
+    at: datetime
+
+
+class Conflict(Problem):
+    """The base was stale: the newest revision, and the edits since the base."""
+
+    revision: int
+    since: list[PastEdit]
+
+
+class BuildSummary(Schema):
+    """A build in the list of builds."""
+
+    id: int
+    name: str
+    revision: int
+    changed: datetime
+    loads: int
+    circuits: int
+
+
+class Created(Schema):
+    """The id of a new build."""
+
+    id: int
+
+
+class PolicyView(Schema):
+    """How the build decides where practitioners differ."""
+
+    critical_drop_percent: float
+    other_drop_percent: float
+    fuse_headroom: float
+    conductors: Literal["metric", "awg"]
+    insulation: str
+    joint: str
+
+
+class PlaceView(Schema):
+    """A named spot in the car."""
+
+    id: str
+    name: str
+    zone: str
+    ambient_c: float
+    x_m: float
+    y_m: float
+    wet: bool
+
+
+class RunView(Schema):
+    """A measured way between two places."""
+
+    id: str
+    from_place: str
+    to_place: str
+    length_m: float
+    cover: str
+    passes: list[str]
+
+
+class PositionView(Schema):
+    """One position of a switch."""
+
+    name: str
+    joins: list[list[str]]
+
+
+class ContactsView(Schema):
+    """The contact table of a switch; its first position is at rest."""
+
+    common: str
+    positions: list[PositionView]
+    momentary: bool
+
+
+class FittedView(Schema):
+    """The way of a panel that a fuse sits in."""
+
+    panel: str
+    way: str
+
+
+class PartView(Schema):
+    """Anything with terminals; a load also has the current it takes at its test voltage."""
+
+    id: str
+    kind: str
+    name: str
+    place: str
+    catalogue: str | None
+    figures: dict[str, float | str]
+    contacts: ContactsView | None
+    fitted: FittedView | None
+    circuit: str | None
+    terminals: list[str]
+    rated_a: float | None
+    output_word: str | None
+
+
+class WireView(Schema):
+    """One conductor between two terminals; ``size`` null means that sizing chooses."""
+
+    id: str
+    label: str
+    from_terminal: str
+    to_terminal: str
+    size: str | None
+    colour: str
+    circuit: str | None
+
+
+class IntentView(Schema):
+    """How the builder asked for a circuit."""
+
+    key: FeedKey
+    switch: str | None
+    through: Literal["direct", "relay"]
+    fuse: str
+
+
+class CircuitView(Schema):
+    """What belongs together for one function."""
+
+    id: str
+    name: str
+    group: str
+    criticality: str
+    stage: int
+    intent: IntentView | None
+
+
+class BuildView(Schema):
+    """A build at its newest revision, with the words of the next undo and redo."""
+
+    id: int
+    name: str
+    revision: int
+    changed: datetime
+    body_conducts: bool
+    policy: PolicyView
+    places: list[PlaceView]
+    runs: list[RunView]
+    parts: list[PartView]
+    wires: list[WireView]
+    circuits: list[CircuitView]
+    undo: str | None
+    redo: str | None
+
+
+class CatalogueLoad(Schema):
+    """A load of the catalogue with its typical figures."""
+
+    name: str
+    group: str
+    kind: str
+    rated_w: float | None
+    rated_a: float | None
+    test_v: float
+    note: str
+
+
+class SwitchOutputView(Schema):
+    """An output of a switch and the key position that feeds it; null: not fed yet."""
+
+    terminal: str
+    name: str
+    key: str | None
+
+
+class FuseChoiceView(Schema):
+    """A fuse that can be shared, the key position it is live from, and its circuits."""
+
+    fuse: str
+    name: str
+    key: str | None
+    circuits: list[str]
+
+
+class WayView(Schema):
+    """A way of a panel, the key position that feeds it, and the fuse in it."""
+
+    panel: str
+    way: str
+    key: str | None
+    fuse: str | None
+
+
+class ChoicesView(Schema):
+    """Everything that a new circuit can be tied to."""
+
+    switches: list[SwitchOutputView]
+    fuses: list[FuseChoiceView]
+    ways: list[WayView]
+
+
+class CandidateView(Schema):
+    """One size that was weighed, and why it was refused or taken."""
+
+    name: str
+    carries_a: float
+    drop_percent: float | None
+    passes: bool
+    reason: str
+
+
+class WireResult(Schema):
+    """The size of one wire and the reasons for it."""
+
+    wire: str
+    size: str
+    pinned: bool
+    current_a: float
+    when: str
+    carries_a: float
+    must_carry_a: float
+    length_m: float
+    fuse: str | None
+    candidates: list[CandidateView]
+
+
+class FuseResult(Schema):
+    """The rating of one fuse and the reasons for it."""
+
+    fuse: str
+    rating_a: float
+    pinned: bool
+    current_a: float
+    when: str
+    candidates: list[CandidateView]
+
+
+class LoadResult(Schema):
+    """The worst state of one load."""
+
+    load: str
+    volts: float
+    amps: float
+    drop_v: float
+    drop_percent: float
+    limit_percent: float
+    when: str
+
+
+class CircuitResult(Schema):
+    """One line of the ledger."""
+
+    circuit: str
+    current_a: float
+    fuse: str | None
+    size: str | None
+    drop_percent: float | None
+    limit_percent: float
+    worst_load: str | None
+    verdict: Literal["stop", "look", "fine"]
+
+
+class MendView(Schema):
+    """A way to put a finding right."""
+
+    label: str
+    operations: list[dict[str, Any]]
+
+
+class FindingView(Schema):
+    """Something to look at."""
+
+    code: str
+    severity: Severity
+    parts: list[str]
+    circuit: str | None
+    title: str
+    found: str
+    limit: str
+    why: str
+    mends: list[MendView]
+
+
+class Results(Schema):
+    """What sizing answers for one revision."""
+
+    wires: dict[str, WireResult]
+    fuses: dict[str, FuseResult]
+    loads: dict[str, LoadResult]
+    circuits: dict[str, CircuitResult]
+    findings: list[FindingView]
+
+
+class EditRequest(Schema):
+    """Operations to apply to a revision as one edit; see docs/formats/operations."""
+
+    base: Revision
+    label: Annotated[str, Field(min_length=1, max_length=200)]
+    operations: list[dict[str, Any]]
+
+
+class MoveRequest(Schema):
+    """The revision that an undo or a redo starts from."""
+
+    base: Revision
+
+
+class ChangeView(Schema):
+    """One thing before and after."""
+
+    collection: str
+    id: str
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+class EditAnswer(Schema):
+    """What an edit, or its preview, changes, and the new results."""
+
+    revision: int
+    changes: list[ChangeView]
+    results: Results
+
+
+class BenchRequest(Schema):
+    """A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
+
+    ``circuit`` asks for that circuit's live fall lines too.
+    """
+
+    key: Key = "off"
+    switches: Annotated[dict[str, str], Field(default_factory=dict)]
+    meters: Annotated[list[tuple[str, str]], Field(max_length=8, default_factory=list)]
+    circuit: str | None = None
+
+
+class LoadReadingView(Schema):
+    """Volts across a load, its amps, and its light, sound, speed or power in % of rated."""
+
+    volts: float
+    amps: float
+    output_percent: float
+
+
+class RelayReadingView(Schema):
+    """Whether a relay has pulled in, and the volts across its coil."""
+
+    pulled_in: bool
+    coil_volts: float
+
+
+class FallPointView(Schema):
+    """A point of a fall line."""
+
+    distance_m: float
+    volts: float
+
+
+class FallStepView(Schema):
+    """One element of a fall line."""
+
+    kind: str
+    owner: str
+    name: str
+    detail: str
+    side: Literal["feed", "load", "return"]
+    from_terminal: str
+    to_terminal: str
+    length_m: float
+    amps: float
+    loss_v: float
+    points: list[FallPointView]
+
+
+class FallLineView(Schema):
+    """The fall line of one load, and the state it was solved in, in words."""
+
+    load: str
+    when: str
+    steps: list[FallStepView]
+    battery_v: float
+    load_v: float
+    feed_loss_v: float
+    return_loss_v: float
+
+
+class BenchAnswer(Schema):
+    """Volts and amps of the build in the state asked for; null where a terminal floats."""
+
+    revision: int
+    key: Key
+    battery_v: float
+    battery_a: float
+    loads: dict[str, LoadReadingView]
+    relays: dict[str, RelayReadingView]
+    fuses: dict[str, float]
+    wires: dict[str, float]
+    meters_v: list[float | None]
+    fall_lines: list[FallLineView]
+
+
+class BandView(Schema):
+    """A reading to expect and the limits between which it is sound."""
+
+    expected: float
+    low: float
+    high: float
+
+
+class OperationView(Schema):
+    """Put this switch in this position, and hold it there if it springs back."""
+
+    part: str
+    name: str
+    position: str
+    held: bool
+
+
+class LoadProofView(Schema):
+    """What to see and measure at one load."""
+
+    load: str
+    name: str
+    place: str
+    see: str
+    red: str
+    black: str
+    clamp: str | None
+    volts: BandView
+    amps: BandView
+
+
+class Reading(Schema):
+    """What the builder read at one load; null where nothing was measured."""
+
+    volts: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    amps: Annotated[float, Field(ge=-10000, le=10000)] | None = None
+
+
+class RecordedReading(Reading):
+    """A reading kept with the bands it was judged by and the verdicts."""
+
+    load: str
+    name: str
+    volts_band: BandView
+    amps_band: BandView
+    volts_verdict: str | None
+    amps_verdict: str | None
+
+
+class ProofRequest(Schema):
+    """A circuit tried on the car: readings by load id, and the builder's verdict."""
+
+    base: Revision
+    passed: bool
+    readings: Annotated[dict[str, Reading], Field(default_factory=dict)]
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class ProofView(Schema):
+    """A kept proof; ``stale`` when the readings to expect have changed since."""
+
+    id: int
+    circuit: str
+    at: datetime
+    revision: int
+    passed: bool
+    note: str
+    readings: list[RecordedReading]
+    stale: bool
+
+
+class CircuitProofView(Schema):
+    """The steps of one circuit, the readings to expect, and the proofs kept so far."""
+
+    circuit: str
+    cautions: list[str]
+    operate: list[OperationView]
+    key: Key
+    switches: dict[str, str]
+    loads: list[LoadProofView]
+    wrong: list[str]
+    proofs: list[ProofView]
+
+
+class ProofState(Schema):
+    """The newest proof of a circuit, for progress."""
+
+    circuit: str
+    passed: bool
+    stale: bool
+    at: datetime

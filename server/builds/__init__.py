@@ -1,0 +1,1 @@
+"""Builds in the database, and the one door through which they change."""

@@ -1,0 +1,121 @@
+"""The one door: every change of a stored build is an edit, in one transaction, one revision."""
+
+from dataclasses import asdict, dataclass
+
+from django.db import transaction
+
+from circuitry.build.model import Build
+from circuitry.edits import Change, apply_changes, apply_operations, differences, inverse
+from circuitry.sizing import size_build
+from server.builds import models, storage
+from server.builds.results import build_at
+
+LABEL_LIMIT = 200
+
+
+@dataclass(eq=False)
+class StaleBase(Exception):
+    """The edit was made against an older revision; ``since`` is what happened meanwhile."""
+
+    revision: int
+    since: list[models.Edit]
+
+
+@dataclass(eq=False)
+class NothingToMove(Exception):
+    """There is no edit to undo or to redo."""
+
+    word: str
+
+
+@dataclass(frozen=True)
+class Reversible:
+    """The edits that the next undo and the next redo would move; None where there is none."""
+
+    undo: models.Edit | None
+    redo: models.Edit | None
+
+
+def make_edit(build_id: int, base: int, label: str, operations: object) -> list[Change]:
+    """Apply operations to the newest revision, store them as one edit, and say what changed.
+
+    Raises StaleBase, or UnusableInput for operations or a build that cannot stand; then nothing
+    is stored. Operations that change nothing make no edit.
+    """
+    build = _at_base(build_id, base)
+    after = apply_operations(build, operations)
+    changes = differences(build, after)
+    if changes:
+        size_build(after)
+        _store(build_id, base, models.Edit(label=label[:LABEL_LIMIT]), after, changes)
+    return changes
+
+
+def undo(build_id: int, base: int) -> list[Change]:
+    """Take back the newest edit that stands."""
+    edit = reversible(build_id).undo
+    if edit is None:
+        raise NothingToMove("undo")
+    return _move(build_id, base, edit, models.Edit.UNDO, inverse(stored_changes(edit)))
+
+
+def redo(build_id: int, base: int) -> list[Change]:
+    """Do again the edit taken back last."""
+    edit = reversible(build_id).redo
+    if edit is None:
+        raise NothingToMove("redo")
+    return _move(build_id, base, edit, models.Edit.REDO, stored_changes(edit))
+
+
+def reversible(build_id: int) -> Reversible:
+    """Walk the history once: a new edit forgets what could have been done again."""
+    standing: list[models.Edit] = []
+    taken_back: list[models.Edit] = []
+    for edit in models.Edit.objects.filter(build_id=build_id).defer("changes"):
+        if edit.kind == models.Edit.UNDO:
+            taken_back.append(standing.pop())
+        elif edit.kind == models.Edit.REDO:
+            standing.append(taken_back.pop())
+        else:
+            standing.append(edit)
+            taken_back.clear()
+    return Reversible(standing[-1] if standing else None, taken_back[-1] if taken_back else None)
+
+
+def stored_changes(edit: models.Edit) -> list[Change]:
+    """The changes of a stored edit."""
+    return [Change(**change) for change in edit.changes]
+
+
+def _move(
+    build_id: int, base: int, edit: models.Edit, kind: str, changes: list[Change]
+) -> list[Change]:
+    after = apply_changes(_at_base(build_id, base), changes)
+    _store(build_id, base, models.Edit(label=edit.label, kind=kind, of=edit), after, changes)
+    return changes
+
+
+def _at_base(build_id: int, base: int) -> Build:
+    row = models.Build.objects.get(pk=build_id)
+    if row.revision != base:
+        raise _stale(row, base)
+    return build_at(row)
+
+
+def _store(
+    build_id: int, base: int, edit: models.Edit, after: Build, changes: list[Change]
+) -> None:
+    with transaction.atomic():
+        row = models.Build.objects.get(pk=build_id)
+        if row.revision != base:
+            raise _stale(row, base)
+        row.revision += 1
+        storage.save(row, after, changes)
+        edit.build, edit.revision = row, row.revision
+        edit.changes = [asdict(change) for change in changes]
+        edit.save()
+
+
+def _stale(row: models.Build, base: int) -> StaleBase:
+    since = models.Edit.objects.filter(build=row, revision__gt=base)
+    return StaleBase(row.revision, list(since))

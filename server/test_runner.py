@@ -1,0 +1,28 @@
+"""Django's test runner, closing with a line that counts."""
+
+import unittest
+from typing import Any
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    """Ends with ``N passed, N failed``, and ``, N skipped`` where some were."""
+
+    def suite_result(
+        self, suite: unittest.TestSuite, result: unittest.TestResult, **kwargs: Any
+    ) -> int:
+        """Print the counts after the whole run and hand Django its number of failures."""
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        skipped = len(result.skipped)
+        passed = max(result.testsRun - failed - skipped, 0)
+        self.closing_line = f"{passed} passed, {failed} failed"
+        if skipped:
+            self.closing_line += f", {skipped} skipped"
+        return int(super().suite_result(suite, result, **kwargs))
+
+    def run_tests(self, test_labels: list[str], **kwargs: Any) -> int:
+        """Run, tear down, and print the closing line last."""
+        failures = super().run_tests(test_labels, **kwargs)
+        print(self.closing_line, flush=True)
+        return int(failures)
