@@ -1,0 +1,52 @@
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type BuildView = Schemas['BuildView']
+export type Results = Schemas['Results']
+export type Finding = Schemas['FindingView']
+export type FallLineView = Schemas['FallLineView']
+export type Operation = Record<string, unknown>
+
+export const client = createClient<paths>({ baseUrl: '/' })
+
+/** A request that the server refused: `problem` says what, where, and the way out. */
+export class Refused extends Error {
+  constructor(readonly problem: Schemas['Problem'], readonly status: number) {
+    super(problem.message)
+  }
+
+  /** The edits made meanwhile, when the base was stale; else null. */
+  get conflict(): Schemas['Conflict'] | null {
+    return this.problem.code === 'stale-base' ? (this.problem as Schemas['Conflict']) : null
+  }
+}
+
+const UNREACHABLE = {
+  code: 'unreachable',
+  where: 'server',
+  message: 'Oilstone does not answer. Start it again with “make demo”; what you typed is still here.',
+}
+
+interface Answer<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** The data of an answer; throws Refused with the server's words, or with ours when it is silent. */
+export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await request
+  } catch {
+    throw new Refused(UNREACHABLE, 0)
+  }
+  if (answer.data !== undefined) return answer.data
+  const error = answer.error as Partial<Schemas['Problem']> | undefined
+  const problem = error?.message
+    ? (error as Schemas['Problem'])
+    : { code: 'unknown', where: 'server', message: `The server refused (${answer.response.status}).` }
+  throw new Refused(problem, answer.response.status)
+}

@@ -1,0 +1,92 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { type Ref, ref } from 'vue'
+
+import { answered, client, type Operation, Refused, type Schemas } from './client'
+
+type Answer = Schemas['EditAnswer']
+
+/** An edit that was refused because the build had changed; it can be tried again on the newer one. */
+export interface Conflict {
+  label: string
+  since: Schemas['PastEdit'][]
+  again: () => Promise<boolean>
+}
+
+export const saving = ref(false)
+export const conflict = ref<Conflict | null>(null)
+export const refusal = ref<string | null>(null)
+
+/**
+ * The one door on this side: every change of a build goes through these functions.
+ * Each answers true when it was saved; otherwise `refusal` or `conflict` say why and nothing is lost.
+ */
+export function useEdits(id: Ref<number>) {
+  const queries = useQueryClient()
+
+  function base(): number {
+    return queries.getQueryData<Schemas['BuildView']>(['build', id.value])?.revision ?? 0
+  }
+
+  async function run(
+    label: string,
+    request: () => Promise<Answer>,
+    done?: () => void,
+  ): Promise<boolean> {
+    saving.value = true
+    refusal.value = null
+    conflict.value = null
+    try {
+      const answer = await request()
+      queries.setQueryData(['results', id.value, answer.revision], answer.results)
+      await queries.invalidateQueries({ queryKey: ['build', id.value] })
+      done?.()
+      return true
+    } catch (problem) {
+      if (!(problem instanceof Refused)) throw problem
+      const stale = problem.conflict
+      if (stale) {
+        const again = () => run(label, request, done)
+        conflict.value = { label, since: stale.since, again }
+        await queries.invalidateQueries({ queryKey: ['build', id.value] })
+      } else {
+        refusal.value = problem.message
+      }
+      return false
+    } finally {
+      saving.value = false
+    }
+  }
+
+  const path = () => ({ params: { path: { build_id: id.value } } })
+
+  return {
+    /** Save operations as one edit; `done` runs once it is saved, at once or after a conflict. */
+    edit: (label: string, operations: Operation[], done?: () => void) =>
+      run(
+        label,
+        () =>
+          answered(
+            client.POST('/api/builds/{build_id}/edits', {
+              ...path(),
+              body: { base: base(), label, operations },
+            }),
+          ),
+        done,
+      ),
+    preview: (label: string, operations: Operation[]) =>
+      answered(
+        client.POST('/api/builds/{build_id}/preview', {
+          ...path(),
+          body: { base: base(), label, operations },
+        }),
+      ),
+    undo: () =>
+      run('Undo', () =>
+        answered(client.POST('/api/builds/{build_id}/undo', { ...path(), body: { base: base() } })),
+      ),
+    redo: () =>
+      run('Redo', () =>
+        answered(client.POST('/api/builds/{build_id}/redo', { ...path(), body: { base: base() } })),
+      ),
+  }
+}

@@ -1,0 +1,140 @@
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type ComputedRef, type Ref, toValue } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { useBench } from '@/stores/bench'
+
+import { answered, client } from './client'
+
+/** Id of the build in the address. */
+export function useBuildId(): ComputedRef<number> {
+  const route = useRoute()
+  return computed(() => Number(route.params.id))
+}
+
+export function useBuilds() {
+  return useQuery({
+    queryKey: ['builds'],
+    queryFn: () => answered(client.GET('/api/builds')),
+  })
+}
+
+export function useBuild(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['build', id],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}', at(id))),
+    refetchInterval: 15_000,
+  })
+}
+
+/** The revision that the screen shows; undefined until the build is there. */
+export function useRevision(id: Ref<number>): ComputedRef<number | undefined> {
+  const { data } = useBuild(id)
+  return computed(() => data.value?.revision)
+}
+
+export function useResults(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['results', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/results', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useChoices(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['choices', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/choices', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useCatalogueLoads() {
+  return useQuery({
+    queryKey: ['catalogue'],
+    queryFn: () => answered(client.GET('/api/catalogue/loads')),
+    staleTime: Infinity,
+  })
+}
+
+export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['fall-lines', id, circuit, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/circuits/{circuit_id}/fall-lines', {
+          params: { path: { build_id: id.value, circuit_id: circuit.value ?? '' } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
+    staleTime: Infinity,
+  })
+}
+
+/** The state on the bench, solved; while the key is off with nothing switched it is quiet too. */
+export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  const bench = useBench()
+  const state = computed(() => bench.stateOf(id.value))
+  return useQuery({
+    queryKey: ['bench', id, revision, state, circuit],
+    queryFn: () =>
+      answered(
+        client.POST('/api/builds/{build_id}/bench', {
+          ...at(id),
+          body: {
+            key: state.value.key,
+            switches: state.value.switches,
+            meters: state.value.red && state.value.black ? [[state.value.red, state.value.black]] : [],
+            circuit: toValue(circuit) ?? null,
+          },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
+export function useProofStates(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['proofs', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/proofs', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useCircuitProof(id: Ref<number>, circuit: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['proof', id, circuit, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/circuits/{circuit_id}/proof', {
+          params: { path: { build_id: id.value, circuit_id: circuit.value ?? '' } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
+    retry: false,
+  })
+}
+
+/** Ask for the build and all that hangs on it again. */
+export function useRefresh(id: Ref<number>) {
+  const queries = useQueryClient()
+  return () => queries.invalidateQueries({ queryKey: ['build', id.value] })
+}
+
+function at(id: Ref<number>) {
+  return { params: { path: { build_id: id.value } } }
+}

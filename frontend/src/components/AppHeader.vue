@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { Button as AButton, Tooltip as ATooltip } from 'ant-design-vue'
+import { computed } from 'vue'
+
+import { saving, useEdits } from '@/api/edits'
+import { useBuild, useBuildId, useReadings } from '@/api/queries'
+import { amps, volts } from '@/format'
+import { KEYS, useBench } from '@/stores/bench'
+import { useLook } from '@/stores/look'
+
+const emit = defineEmits<{ help: [] }>()
+
+const id = useBuildId()
+const bench = useBench()
+const look = useLook()
+const { data: build } = useBuild(id)
+const { data: readings, error: benchError } = useReadings(id)
+const { undo, redo } = useEdits(id)
+
+const key = computed(() => bench.stateOf(id.value).key)
+const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ?? 0) > 0.01)
+</script>
+
+<template>
+  <header class="bar" :class="{ live }">
+    <RouterLink class="word" :to="{ name: 'builds' }" title="All builds">OILSTONE</RouterLink>
+    <span class="build">{{ build?.name }}</span>
+
+    <div class="key" role="radiogroup" aria-label="Key">
+      <button
+        v-for="position in KEYS"
+        :key="position"
+        role="radio"
+        :aria-checked="key === position"
+        @click="bench.change(id, { key: position })"
+      >
+        {{ position }}
+      </button>
+    </div>
+    <RouterLink class="bench" :to="{ name: 'bench', params: { id } }">Bench</RouterLink>
+
+    <span class="reading" role="status">
+      <template v-if="benchError">
+        <b class="trouble">■ does not settle</b>
+      </template>
+      <template v-else-if="live">
+        <b>● LIVE {{ volts(readings?.battery_v) }} · {{ amps(readings?.battery_a) }}</b>
+        <span class="engine">engine off</span>
+      </template>
+      <template v-else>○ dead · battery {{ volts(readings?.battery_v) }}</template>
+    </span>
+
+    <span class="saved" role="status">
+      {{ saving ? 'saving…' : `saved, revision ${build?.revision ?? 0}` }}
+    </span>
+    <ATooltip :title="build?.undo ? `Undo: ${build.undo}` : 'Nothing to undo'">
+      <AButton ghost size="small" :disabled="!build?.undo" @click="undo">Undo</AButton>
+    </ATooltip>
+    <ATooltip :title="build?.redo ? `Redo: ${build.redo}` : 'Nothing to redo'">
+      <AButton ghost size="small" :disabled="!build?.redo" @click="redo">Redo</AButton>
+    </ATooltip>
+    <AButton ghost size="small" :aria-pressed="look.dark" @click="look.dark = !look.dark">
+      {{ look.dark ? 'Paper' : 'Dark' }}
+    </AButton>
+    <AButton ghost size="small" aria-label="Keys and shortcuts" @click="emit('help')">?</AButton>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 50px;
+  padding: 6px 14px;
+  border-bottom: 3px solid var(--bar);
+  background: var(--bar);
+  color: var(--bar-quiet);
+}
+
+.bar.live {
+  border-bottom-color: #d98a00;
+}
+
+.word {
+  color: var(--bar-ink);
+  font-family: var(--heading);
+  font-size: 22px;
+  font-weight: 600;
+  letter-spacing: 0.04em;
+  text-decoration: none;
+}
+
+.build {
+  overflow: hidden;
+  max-width: 190px;
+  color: var(--bar-ink);
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.key {
+  display: flex;
+  overflow: hidden;
+  border: 1px solid #6b757b;
+  border-radius: 3px;
+}
+
+.key button {
+  padding: 5px 9px;
+  border: 0;
+  border-left: 1px solid #6b757b;
+  background: transparent;
+  color: var(--bar-ink);
+  cursor: pointer;
+  font-family: var(--heading);
+  font-size: 15px;
+  font-weight: 600;
+}
+
+.key button:first-child {
+  border-left: 0;
+}
+
+.key button[aria-checked='true'] {
+  background: var(--bar-ink);
+  color: #1f2529;
+}
+
+.bar.live .key button[aria-checked='true'] {
+  background: #d98a00;
+}
+
+.key button:focus-visible {
+  outline-offset: -3px;
+}
+
+.bench {
+  color: #f0b78f;
+  font-family: var(--heading);
+  font-size: 16px;
+  font-weight: 600;
+}
+
+.reading {
+  flex: 1;
+  text-align: right;
+  white-space: nowrap;
+}
+
+.reading b {
+  color: #f0ab2e;
+  font-family: var(--heading);
+  font-size: 18px;
+}
+
+.reading .trouble {
+  color: #f2857c;
+}
+
+.engine {
+  margin-left: 8px;
+}
+
+.saved {
+  min-width: 108px;
+  font-size: 12.5px;
+  text-align: right;
+  white-space: nowrap;
+}
+
+.bar :deep(.ant-btn[disabled]) {
+  border-color: #4a545b;
+  color: #8b959b;
+}
+
+@media (max-width: 1100px) {
+  .engine,
+  .build {
+    display: none;
+  }
+}
+
+@media (max-width: 900px) {
+  .saved {
+    display: none;
+  }
+
+  .bar {
+    flex-wrap: wrap;
+  }
+}
+</style>

@@ -1,0 +1,152 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { BuildView, Schemas } from '@/api/client'
+import { useBuildId } from '@/api/queries'
+import { useBench } from '@/stores/bench'
+
+/** The controls made from this car's own switches, by where they are. */
+const props = defineProps<{ build: BuildView }>()
+
+const id = useBuildId()
+const bench = useBench()
+
+const byPlace = computed(() => {
+  const switches = props.build.parts.filter((part) => part.kind === 'switch' && part.contacts)
+  return props.build.places
+    .map((place) => ({ place, switches: switches.filter((part) => part.place === place.id) }))
+    .filter((row) => row.switches.length > 0)
+})
+const moved = computed(() => Object.keys(bench.stateOf(id.value).switches).length > 0)
+
+function position(part: Schemas['PartView']): string {
+  return bench.stateOf(id.value).switches[part.id] ?? part.contacts!.positions[0]!.name
+}
+
+function set(part: Schemas['PartView'], name: string): void {
+  bench.setSwitch(id.value, part.id, name)
+}
+
+function toggle(part: Schemas['PartView']): void {
+  const [rest, held] = part.contacts!.positions
+  set(part, position(part) === rest!.name ? held!.name : rest!.name)
+}
+</script>
+
+<template>
+  <section class="controls" aria-label="Controls">
+    <div v-for="row in byPlace" :key="row.place.id">
+      <h3>{{ row.place.name }}</h3>
+      <div v-for="part in row.switches" :key="part.id" class="control">
+        <span :id="`switch-${part.id}`">{{ part.name }}</span>
+        <button
+          v-if="part.contacts!.momentary && part.contacts!.positions.length === 2"
+          class="hold"
+          :aria-pressed="position(part) !== part.contacts!.positions[0]!.name"
+          :aria-label="`Hold ${part.name}`"
+          @click="toggle(part)"
+        >
+          {{ position(part) === part.contacts!.positions[0]!.name ? 'hold' : 'let go' }}
+        </button>
+        <div v-else class="positions" role="radiogroup" :aria-labelledby="`switch-${part.id}`">
+          <button
+            v-for="at in part.contacts!.positions"
+            :key="at.name"
+            role="radio"
+            :aria-checked="position(part) === at.name"
+            @click="set(part, at.name)"
+          >
+            {{ at.name }}
+          </button>
+        </div>
+      </div>
+    </div>
+    <p v-if="byPlace.length === 0" class="empty">This car has no switches yet.</p>
+    <button v-if="moved" class="rest" @click="bench.change(id, { switches: {} })">
+      Put every switch at rest
+    </button>
+  </section>
+</template>
+
+<style scoped>
+.controls {
+  padding: 8px 12px;
+}
+
+h3 {
+  margin-top: 10px;
+  color: var(--quiet);
+}
+
+.control {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  justify-content: space-between;
+  min-height: 36px;
+  border-bottom: 1px solid var(--rule);
+}
+
+.positions {
+  display: flex;
+  border: 1px solid var(--quiet);
+  border-radius: 3px;
+}
+
+.positions button {
+  min-height: 28px;
+  padding: 2px 9px;
+  border: 0;
+  border-left: 1px solid var(--rule);
+  background: transparent;
+  color: var(--ink);
+  cursor: pointer;
+  font-family: var(--heading);
+  font-size: 15px;
+  font-weight: 500;
+}
+
+.positions button:first-child {
+  border-left: 0;
+}
+
+.positions button[aria-checked='true'] {
+  background: var(--ink);
+  color: var(--sheet);
+}
+
+.hold,
+.rest {
+  min-height: 28px;
+  padding: 2px 14px;
+  border: 1px solid var(--copper);
+  border-radius: 3px;
+  background: transparent;
+  color: var(--copper);
+  cursor: pointer;
+  font-family: var(--heading);
+  font-size: 15px;
+  font-weight: 600;
+}
+
+.hold[aria-pressed='true'] {
+  background: var(--copper);
+  color: var(--sheet);
+}
+
+.rest {
+  margin-top: 12px;
+}
+
+@media (max-width: 900px) {
+  .control {
+    min-height: 46px;
+  }
+
+  .positions button,
+  .hold {
+    min-height: 38px;
+    font-size: 17px;
+  }
+}
+</style>

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+
+/**
+ * A table cell that shows text and becomes a field or a list on Enter or click.
+ * `save` answers whether it was saved; until then the field keeps what was typed.
+ */
+const props = defineProps<{
+  text: string
+  label: string
+  options?: { value: string; label: string }[]
+  value?: string
+  note?: string
+  disabled?: boolean
+  save: (value: string, done: () => void) => Promise<boolean>
+}>()
+
+const editing = ref(false)
+const busy = ref(false)
+const typed = ref('')
+const field = ref<HTMLInputElement | HTMLSelectElement>()
+const shown = ref<HTMLButtonElement>()
+
+async function begin(): Promise<void> {
+  if (props.disabled) return
+  typed.value = props.value ?? props.text
+  editing.value = true
+  await nextTick()
+  field.value?.focus()
+  if (field.value instanceof HTMLInputElement) field.value.select()
+}
+
+async function end(): Promise<void> {
+  editing.value = false
+  await nextTick()
+  shown.value?.focus()
+}
+
+async function commit(): Promise<void> {
+  if (!editing.value || busy.value) return
+  if (typed.value === (props.value ?? props.text)) return end()
+  busy.value = true
+  try {
+    await props.save(typed.value, () => void end())
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <select
+    v-if="editing && options"
+    ref="field"
+    v-model="typed"
+    :aria-label="label"
+    :disabled="busy"
+    @change="commit"
+    @keydown.esc.stop="end"
+    @blur="commit"
+  >
+    <option v-for="option in options" :key="option.value" :value="option.value">
+      {{ option.label }}
+    </option>
+  </select>
+  <input
+    v-else-if="editing"
+    ref="field"
+    v-model="typed"
+    :aria-label="label"
+    :readonly="busy"
+    @keydown.enter="commit"
+    @keydown.esc.stop="end"
+    @blur="commit"
+  />
+  <button v-else ref="shown" type="button" :title="note" :disabled="disabled" @click="begin">
+    {{ text || '–' }}<span class="visually-hidden">, {{ label }}</span>
+  </button>
+</template>
+
+<style scoped>
+button,
+input,
+select {
+  width: 100%;
+  min-height: 24px;
+  padding: 1px 5px;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  background: transparent;
+  color: inherit;
+  font: inherit;
+  text-align: inherit;
+}
+
+button {
+  overflow: hidden;
+  cursor: text;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+button:hover:enabled {
+  border-color: var(--copper);
+}
+
+button:disabled {
+  cursor: default;
+}
+
+input,
+select {
+  border-color: var(--copper);
+  background: var(--sheet);
+}
+</style>

@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { useBuild, useBuildId, useProofStates, useResults } from '@/api/queries'
+import { stages } from '@/stages'
+
+const id = useBuildId()
+const { data: build } = useBuild(id)
+const { data: results } = useResults(id)
+const { data: proofs } = useProofStates(id)
+
+type Mark = 'done' | 'begun' | 'open' | 'later'
+
+const withLoads = computed(() => {
+  const circuits = new Set(
+    build.value?.parts.filter((part) => part.kind === 'load').map((part) => part.circuit),
+  )
+  return build.value?.circuits.filter((circuit) => circuits.has(circuit.id)) ?? []
+})
+
+const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
+  const loads = build.value?.parts.filter((part) => part.kind === 'load').length ?? 0
+  const findings = results.value?.findings ?? []
+  const stop = findings.filter((row) => row.severity === 'stop').length
+  const look = findings.filter((row) => row.severity === 'look').length
+  const proved = proofs.value?.filter((row) => row.passed && !row.stale).length ?? 0
+  const circuits = withLoads.value.length
+  return {
+    stock: { mark: loads ? 'begun' : 'open', says: `${loads} loads` },
+    circuits: {
+      mark: circuits && !stop && !look ? 'done' : 'begun',
+      says: stop || look ? `${circuits}: ${stop} stop, ${look} look` : `${circuits}, all fine`,
+    },
+    'power-up': {
+      mark: proved === 0 ? 'open' : proved < circuits ? 'begun' : 'done',
+      says: `${proved} of ${circuits} proved`,
+    },
+  }
+})
+
+const rows = computed(() =>
+  stages.map((stage) => ({
+    ...stage,
+    ...(progress.value[stage.name] ?? { mark: 'later' as Mark, says: 'not there yet' }),
+  })),
+)
+</script>
+
+<template>
+  <nav class="card" aria-label="Route card">
+    <RouterLink
+      v-for="(row, index) in rows"
+      :key="row.name"
+      :to="{ name: row.name, params: { id } }"
+      :title="`Alt+${index + 1}`"
+      :class="row.mark"
+    >
+      <span class="stamp" :class="row.mark" aria-hidden="true"></span>
+      <span class="lines">
+        <b>{{ row.title }}</b>
+        <span>{{ row.says }}</span>
+      </span>
+    </RouterLink>
+  </nav>
+</template>
+
+<style scoped>
+.card {
+  width: 172px;
+  flex: none;
+  overflow-y: auto;
+  padding-top: 8px;
+  border-right: 1px solid var(--rule);
+  background: var(--card);
+}
+
+.card a {
+  display: flex;
+  gap: 10px;
+  padding: 8px 10px 8px 9px;
+  border-bottom: 1px dashed var(--rule);
+  border-left: 3px solid transparent;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+.card a.router-link-active {
+  border-left-color: var(--copper);
+  background: var(--sheet);
+}
+
+.card a.later b {
+  color: var(--quiet);
+  font-weight: 500;
+}
+
+.lines {
+  display: flex;
+  flex-direction: column;
+}
+
+.lines b {
+  font-family: var(--heading);
+  font-size: 16.5px;
+  font-weight: 600;
+  line-height: 1.15;
+}
+
+.lines span {
+  color: var(--quiet);
+  font-size: 12.5px;
+}
+
+.stamp {
+  width: 14px;
+  height: 14px;
+  flex: none;
+  margin-top: 2px;
+  border: 1.5px solid var(--quiet);
+  border-radius: 2px;
+}
+
+.stamp.done {
+  border-color: var(--moss);
+  background: var(--moss);
+}
+
+.stamp.begun {
+  border-color: var(--copper);
+  background: linear-gradient(135deg, var(--copper) 50%, transparent 50%);
+}
+
+.stamp.later {
+  border-style: dotted;
+}
+
+@media (max-width: 900px) {
+  .card {
+    display: flex;
+    width: auto;
+    overflow-x: auto;
+    padding: 0;
+    border-right: 0;
+    border-bottom: 1px solid var(--rule);
+  }
+
+  .card a {
+    flex: none;
+    padding: 6px 10px;
+    border-bottom: 3px solid transparent;
+    border-left: 0;
+  }
+
+  .card a.router-link-active {
+    border-bottom-color: var(--copper);
+  }
+
+  .lines span,
+  .stamp {
+    display: none;
+  }
+}
+</style>

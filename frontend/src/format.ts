@@ -1,0 +1,24 @@
+/** Figures as the builder reads them; a missing one is a dash. */
+
+const DASH = '–'
+
+export function fixed(value: number | null | undefined, digits: number): string {
+  if (value === null || value === undefined) return DASH
+  const text = value.toFixed(digits)
+  return Number(text) === 0 ? text.replace('-', '') : text
+}
+
+export const volts = (value: number | null | undefined) => `${fixed(value, 2)} V`
+export const amps = (value: number | null | undefined) =>
+  `${fixed(value, value && Math.abs(value) >= 10 ? 1 : 2)} A`
+
+export function moment(iso: string): string {
+  return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+}
+
+
+/** A figure that someone types, with a comma or a point; null when it is not a number. */
+export function typedNumber(text: string): number | null {
+  const match = /^\s*(-?\d+(?:[.,]\d+)?)\s*$/.exec(text)
+  return match ? Number(match[1]!.replace(',', '.')) : null
+}

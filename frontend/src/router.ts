@@ -1,0 +1,39 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+import { stages } from './stages'
+
+/** Every screen has an address, so that reload and the back button lead where one was. */
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'builds', component: () => import('./views/BuildsView.vue') },
+    {
+      path: '/builds/:id(\\d+)',
+      component: () => import('./views/BuildFrame.vue'),
+      children: [
+        { path: '', redirect: (to) => ({ name: 'stock', params: to.params }) },
+        { path: 'stock', name: 'stock', component: () => import('./views/StockView.vue') },
+        {
+          path: 'circuits/:circuit?',
+          name: 'circuits',
+          component: () => import('./views/CircuitsView.vue'),
+        },
+        { path: 'bench', name: 'bench', component: () => import('./views/BenchView.vue') },
+        {
+          path: 'power-up/:circuit?',
+          name: 'power-up',
+          component: () => import('./views/PowerUpView.vue'),
+        },
+        ...stages
+          .filter((stage) => stage.later)
+          .map((stage) => ({
+            path: stage.name,
+            name: stage.name,
+            component: () => import('./views/LaterView.vue'),
+            props: { stage },
+          })),
+      ],
+    },
+    { path: '/:rest(.*)*', redirect: { name: 'builds' } },
+  ],
+})

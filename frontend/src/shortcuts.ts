@@ -1,0 +1,50 @@
+import { onBeforeUnmount, onMounted } from 'vue'
+
+/** What a key press means; the names are those of the help list. */
+export interface Shortcuts {
+  stage: (number: number) => void
+  key: (position: number) => void
+  bench: () => void
+  findings: () => void
+  newLine: () => void
+  undo: () => void
+  redo: () => void
+  help: () => void
+}
+
+/** Listen for shortcuts while mounted; keys typed into a field stay with the field. */
+export function useShortcuts(shortcuts: Shortcuts): void {
+  let afterK = false
+
+  function pressed(event: KeyboardEvent): void {
+    const chord = event.ctrlKey || event.metaKey
+    if (event.altKey && /^Digit[1-9]$/.test(event.code)) {
+      event.preventDefault()
+      shortcuts.stage(Number(event.code.slice(5)))
+      return
+    }
+    if (inField(event.target)) return
+    const name = event.key.toLowerCase()
+    if (chord && name === 'z') {
+      event.preventDefault()
+      if (event.shiftKey) shortcuts.redo()
+      else shortcuts.undo()
+      return
+    }
+    if (chord || event.altKey) return
+    if (afterK && /^[0-3]$/.test(name)) shortcuts.key(Number(name))
+    afterK = name === 'k'
+    const action = { b: shortcuts.bench, f: shortcuts.findings, n: shortcuts.newLine, '?': shortcuts.help }[name]
+    if (action) {
+      event.preventDefault()
+      action()
+    }
+  }
+
+  onMounted(() => window.addEventListener('keydown', pressed))
+  onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+}
+
+function inField(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && target.closest('input, textarea, select, [role=dialog]') !== null
+}

@@ -1,0 +1,61 @@
+/** The operations of the route card, in order. `later` says what is not there yet, and what helps until then. */
+export interface Stage {
+  name: string
+  title: string
+  later?: { will: string; until: string }
+}
+
+export const stages: Stage[] = [
+  { name: 'stock', title: 'Take stock' },
+  {
+    name: 'lay-out',
+    title: 'Lay out',
+    later: {
+      will: 'A plan of the car with its places and measured runs, and the way each wire takes.',
+      until:
+        'Places and runs are part of the build’s document: export it, edit “places” and “runs”, and open it again as a build.',
+    },
+  },
+  {
+    name: 'feeds',
+    title: 'Feeds and grounds',
+    later: {
+      will: 'The supply as a tree from battery to ways with sums and spare, and the grounds as its mirror.',
+      until: 'Which way a circuit sits behind is chosen in Take stock; its fuse and why is in Circuits.',
+    },
+  },
+  { name: 'circuits', title: 'Circuits' },
+  {
+    name: 'budget',
+    title: 'Budget',
+    later: {
+      will: 'What the car draws in each key position and scenario, against alternator and battery.',
+      until: 'The bench shows what the battery gives in any key and switch position.',
+    },
+  },
+  {
+    name: 'make',
+    title: 'Make',
+    later: {
+      will: 'Wire schedule, cut list, labels, connectors and shopping list, ticked off as they are made.',
+      until: 'Each circuit’s path table lists its wires with label, size and length.',
+    },
+  },
+  { name: 'power-up', title: 'Power up' },
+  {
+    name: 'find-a-fault',
+    title: 'Find a fault',
+    later: {
+      will: 'From what is seen and measured to ranked suspects and the next best test.',
+      until: 'Compare what you measure with the fall line of the circuit: the step that is too high is the place to look.',
+    },
+  },
+  {
+    name: 'hand-over',
+    title: 'Hand over',
+    later: {
+      will: 'The history of changes, the record of proof and the pack for the glove box.',
+      until: 'Power up keeps each circuit’s readings; the build can be exported as an open document.',
+    },
+  },
+]

@@ -1,0 +1,48 @@
+import { defineStore } from 'pinia'
+import { ref, watch } from 'vue'
+
+import type { Schemas } from '@/api/client'
+
+export type Key = Schemas['BenchAnswer']['key']
+export const KEYS: Key[] = ['off', 'accessory', 'run', 'crank']
+
+/** What the user has set on the bench of one build. */
+export interface BenchState {
+  key: Key
+  switches: Record<string, string>
+  red: string | null
+  black: string | null
+}
+
+const STORED = 'oilstone-bench'
+const AT_REST: BenchState = { key: 'off', switches: {}, red: null, black: null }
+
+/** Key, switches and probes by build, kept in this tab over a reload. */
+export const useBench = defineStore('bench', () => {
+  const states = ref<Record<number, BenchState>>(stored())
+  watch(states, (value) => sessionStorage.setItem(STORED, JSON.stringify(value)), { deep: true })
+
+  function stateOf(build: number): BenchState {
+    return states.value[build] ?? AT_REST
+  }
+
+  function change(build: number, fields: Partial<BenchState>): void {
+    states.value[build] = { ...stateOf(build), ...fields }
+  }
+
+  return {
+    stateOf,
+    change,
+    setSwitch: (build: number, part: string, position: string) =>
+      change(build, { switches: { ...stateOf(build).switches, [part]: position } }),
+    isLive: (build: number) => stateOf(build).key !== 'off',
+  }
+})
+
+function stored(): Record<number, BenchState> {
+  try {
+    return JSON.parse(sessionStorage.getItem(STORED) ?? '{}')
+  } catch {
+    return {}
+  }
+}
