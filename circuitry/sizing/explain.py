@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from circuitry.build.model import Build, Part, Terminal, Wire
-from circuitry.build.routes import length_m
+from circuitry.build.routes import length_m, way_of
 from circuitry.catalogue import catalogue
 from circuitry.network.network import Solution
 from circuitry.sizing.choose import (
@@ -91,6 +91,7 @@ def wire_sizing(
         ampacities.carries_a(wire, size),
         weighed.must_carry_a,
         length_m(build, wire),
+        tuple(run.id for run in way_of(build, wire)),
         weighed.fuse,
         tuple(candidates),
     )

@@ -26,7 +26,10 @@ class Candidate:
 
 @dataclass(frozen=True)
 class WireSizing:
-    """The size of one wire: chosen or pinned, for which current, in which state, behind what."""
+    """The size of one wire: chosen or pinned, for which current, in which state, behind what.
+
+    ``runs`` are the ids of the runs it goes along.
+    """
 
     wire: str
     size: str
@@ -36,6 +39,7 @@ class WireSizing:
     carries_a: float
     must_carry_a: float
     length_m: float
+    runs: tuple[str, ...]
     fuse: str | None
     candidates: tuple[Candidate, ...]
 

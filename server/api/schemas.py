@@ -243,6 +243,7 @@ class WireResult(Schema):
     carries_a: float
     must_carry_a: float
     length_m: float
+    runs: list[str]
     fuse: str | None
     candidates: list[CandidateView]
 

@@ -728,6 +728,8 @@ export interface components {
             must_carry_a: number;
             /** Length M */
             length_m: number;
+            /** Runs */
+            runs: string[];
             /** Fuse */
             fuse: string | null;
             /** Candidates */

@@ -169,6 +169,12 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
   white-space: nowrap;
 }
 
+.bar :deep(.ant-btn) {
+  border-color: #b9c0c4;
+  background: transparent;
+  color: #fcfbf8;
+}
+
 .bar :deep(.ant-btn[disabled]) {
   border-color: #4a545b;
   color: #8b959b;

@@ -8,6 +8,7 @@ import { amps, fixed } from '@/format'
 const props = defineProps<{
   build: BuildView
   readings: Schemas['BenchAnswer'] | undefined
+  sizes: Schemas['Results'] | undefined
   red: string | null
   black: string | null
 }>()
@@ -35,9 +36,20 @@ const placed = computed(() => {
     ]),
   )
 })
+const CARRYING_A = 0.01
+/** Runs with a wire that carries now. */
+const carrying = computed(() => {
+  const wires = Object.entries(props.readings?.wires ?? {})
+  return new Set(
+    wires
+      .filter(([, current]) => Math.abs(current) > CARRYING_A)
+      .flatMap(([wire]) => props.sizes?.wires[wire]?.runs ?? []),
+  )
+})
 const runs = computed(() =>
   props.build.runs.map((run) => ({
     id: run.id,
+    live: carrying.value.has(run.id),
     from: placed.value[run.from_place]!,
     to: placed.value[run.to_place]!,
   })),
@@ -98,10 +110,19 @@ function says(row: (typeof loads.value)[number]): string {
       rx="62"
       ry="84"
     />
+    <g class="wheels" aria-hidden="true">
+      <template v-for="x in [34, WIDTH - 52]" :key="x">
+        <rect :x="x" y="104" width="18" height="62" rx="4" />
+        <rect :x="x" :y="bounds.height - 170" width="18" height="62" rx="4" />
+      </template>
+      <text :x="WIDTH / 2" y="31">nose</text>
+      <text :x="WIDTH / 2" :y="bounds.height - 20">tail</text>
+    </g>
     <line
       v-for="run in runs"
       :key="run.id"
       class="run"
+      :class="{ live: run.live }"
       :x1="run.from.x"
       :y1="run.from.y"
       :x2="run.to.x"
@@ -167,6 +188,21 @@ function says(row: (typeof loads.value)[number]): string {
   stroke: var(--rule);
   stroke-linecap: round;
   stroke-width: 4;
+}
+
+.run.live {
+  stroke: color-mix(in srgb, var(--amber) 75%, var(--sheet));
+}
+
+.wheels rect {
+  fill: none;
+  stroke: var(--quiet);
+}
+
+.wheels text {
+  fill: var(--quiet);
+  font-size: 12px;
+  text-anchor: middle;
 }
 
 .box {

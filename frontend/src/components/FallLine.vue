@@ -6,7 +6,13 @@ import { fallScale, PAPER } from '@/fallScale'
 import { amps, fixed, volts } from '@/format'
 
 /** Voltage from battery down to zero along the way; `chosen` is the step under the pointer. */
-const props = defineProps<{ design: FallLineView; live?: FallLineView; loadName: string }>()
+const props = defineProps<{
+  design: FallLineView
+  live?: FallLineView
+  loadName: string
+  /** Parts and wires that findings name: their steps are marked. */
+  troubled: string[]
+}>()
 const chosen = defineModel<number | null>('chosen', { required: true })
 
 const main = computed(() => props.live ?? props.design)
@@ -43,14 +49,17 @@ const cliff = computed(() => {
 const names = computed(() => {
   const placed: { x: number; y: number; text: string; anchor: 'start' | 'end' }[] = []
   for (const step of main.value.steps) {
-    if (step.kind === 'wire') continue
-    const at = step.points[0]!
+    const marked = props.troubled.includes(step.owner)
+    if (step.kind === 'wire' && !marked) continue
+    const at = step.points[step.kind === 'wire' ? 1 : 0]!
     const side = step.side === 'load' ? 'feed' : step.side
     const x = scale.value.x(at.distance_m)
     const y = scale.value.y(at.volts, side) - 6
     const anchor = x > PAPER.width * 0.72 ? 'end' : 'start'
     const clear = placed.every((other) => Math.abs(other.y - y) > 13 || Math.abs(other.x - x) > 120)
-    if (clear) placed.push({ x: x + (anchor === 'end' ? -5 : 5), y, text: step.name, anchor })
+    const text = step.kind === 'wire' ? `${step.name}, ${step.detail}` : step.name
+    const shift = step.kind === 'wire' ? 16 : 5
+    if (clear || marked) placed.push({ x: x + (anchor === 'end' ? -shift : shift), y, text, anchor })
   }
   return placed
 })
@@ -94,7 +103,7 @@ const summary = computed(
         <polyline
           v-if="step.side !== 'load'"
           class="grip"
-          :class="{ chosen: chosen === index }"
+          :class="{ chosen: chosen === index, troubled: troubled.includes(step.owner) }"
           :points="
             step.points
               .map((point) => `${scale.x(point.distance_m)},${scale.y(point.volts, step.side)}`)
@@ -207,6 +216,10 @@ polyline {
   stroke: transparent;
   stroke-linecap: round;
   stroke-width: 14;
+}
+
+.grip.troubled {
+  stroke: color-mix(in srgb, var(--brick) 20%, transparent);
 }
 
 .grip.chosen {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AutoComplete as AAutoComplete, Button as AButton } from 'ant-design-vue'
+import { Button as AButton } from 'ant-design-vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 
 import { type BuildView, type Operation, Refused, type Schemas } from '@/api/client'
@@ -23,12 +23,6 @@ const says = ref('')
 const problem = ref<string | null>(null)
 
 const what = computed(() => catalogue.value?.find((row) => row.name === draft.what))
-const options = computed(() => {
-  const typed = draft.name.trim().toLowerCase().split(/\s+/)
-  return (catalogue.value ?? [])
-    .filter((row) => typed.every((word) => row.name.toLowerCase().includes(word)))
-    .map((row) => ({ value: row.name, label: `${row.name} · ${rating(row)} typical` }))
-})
 const fuses = computed(() => choices.value?.fuses.filter((row) => row.key === draft.key) ?? [])
 const freeWay = computed(() =>
   choices.value?.ways.find((row) => row.key === draft.key && row.fuse === null),
@@ -38,8 +32,8 @@ watch(draft, (value) => sessionStorage.setItem(storeName(), JSON.stringify(value
 watch(
   () => draft.name,
   (name) => {
-    const exact = catalogue.value?.find((row) => row.name.toLowerCase() === name.trim().toLowerCase())
-    if (exact) draft.what = exact.name
+    const match = completed(name)
+    if (match) draft.what = match
   },
 )
 watch(
@@ -97,6 +91,17 @@ function operation(): Operation {
   }
 }
 
+/** The one catalogue row that a typed name says: the same words, or the only one that has them all. */
+function completed(name: string): string | undefined {
+  const typed = name.trim().toLowerCase()
+  const rows = (catalogue.value ?? []).map((row) => row.name)
+  const exact = rows.find((row) => row.toLowerCase() === typed)
+  if (exact || typed.length < 3) return exact
+  const words = typed.split(/\s+/)
+  const fitting = rows.filter((row) => words.every((word) => row.toLowerCase().includes(word)))
+  return fitting.length === 1 ? fitting[0] : undefined
+}
+
 /** A new switch starts where the other switches are; it can be moved. */
 function dashPlace(): string {
   const cabin = props.build.places.find((place) => /dash/i.test(place.name))
@@ -151,14 +156,19 @@ async function add(): Promise<void> {
   <form class="new no-print" aria-label="New load" @submit.prevent="add">
     <label class="wide">
       <span>New load</span>
-      <AAutoComplete
+      <input
         id="new-load"
-        v-model:value="draft.name"
-        :options="options"
-        placeholder="Type its name: horn, fog lamp, pump…"
-        :default-active-first-option="false"
-        @select="(name: unknown) => (draft.what = String(name))"
+        v-model="draft.name"
+        list="catalogue-loads"
+        autocomplete="off"
+        maxlength="80"
+        placeholder="Type its name: horn, fog lamp…"
       />
+      <datalist id="catalogue-loads">
+        <option v-for="row in catalogue" :key="row.name" :value="row.name">
+          {{ rating(row) }} typical
+        </option>
+      </datalist>
     </label>
     <label>
       <span>What it is</span>
@@ -249,11 +259,8 @@ label > span:first-child {
   font-size: 14px;
 }
 
-label :deep(.ant-select) {
-  width: 100%;
-}
-
-select {
+select,
+input {
   width: 100%;
   height: 26px;
   border: 1px solid var(--rule);

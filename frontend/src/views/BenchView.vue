@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { useBuild, useBuildId, useReadings } from '@/api/queries'
+import { useBuild, useBuildId, useReadings, useResults } from '@/api/queries'
 import CarPlan from '@/components/CarPlan.vue'
 import DriverControls from '@/components/DriverControls.vue'
 import VoltMeter from '@/components/VoltMeter.vue'
@@ -12,6 +12,7 @@ const id = useBuildId()
 const bench = useBench()
 const { data: build } = useBuild(id)
 const { data: readings, error } = useReadings(id)
+const { data: results } = useResults(id)
 const state = computed(() => bench.stateOf(id.value))
 
 const loads = computed(
@@ -41,6 +42,7 @@ function probe(load: string): void {
       <CarPlan
         :build="build"
         :readings="error ? undefined : readings"
+        :sizes="results"
         :red="state.red"
         :black="state.black"
         @probe="probe"

@@ -159,6 +159,7 @@ function fuseText(fuse: string | null | undefined): string {
           :design="line"
           :live="liveLine"
           :load-name="loadName"
+          :troubled="findings.flatMap((row) => row.parts)"
         />
         <p v-else class="empty">
           No key and switch position feeds this load, so there is no fall line yet.

@@ -370,6 +370,10 @@ h2 {
   text-align: right;
 }
 
+.reading span {
+  display: block;
+}
+
 .note input {
   width: min(460px, 80%);
   min-height: 34px;

@@ -267,29 +267,23 @@ function remove(line: StockLine): void {
 }
 
 .lines th:nth-child(n) {
-  width: 9%;
+  width: 6%;
 }
 
 .lines th:nth-child(1),
-.lines th:nth-child(2) {
-  width: 14%;
+.lines th:nth-child(2),
+.lines th:nth-child(8) {
+  width: 13.5%;
 }
 
 .lines th:nth-child(3),
-.lines th:nth-child(8) {
-  width: 12.5%;
-}
-
-.lines th:nth-child(4),
-.lines th:nth-child(7),
-.lines th:nth-child(9),
-.lines th:nth-child(11) {
-  width: 6%;
+.lines th:nth-child(6) {
+  width: 13%;
 }
 
 .lines th:nth-child(5),
 .lines th:nth-child(10) {
-  width: 7.5%;
+  width: 7%;
 }
 
 .lines th:last-child {

@@ -1,0 +1,68 @@
+# The two commands of the README, and what keeps the code in order.
+PORT ?= 8000
+PYTHON := .venv/bin/python
+FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html \
+	frontend/vite.config.ts frontend/tsconfig.json
+TOOLS := .venv/dev-installed
+
+.PHONY: demo test check bench screenshots types lock
+
+demo: .venv/installed frontend/dist/index.html
+	@$(PYTHON) manage.py migrate -v0
+	@$(PYTHON) manage.py load_demo
+	@exec $(PYTHON) manage.py serve --port $(PORT)
+
+test: $(TOOLS) frontend/dist/index.html
+	@bash tests/browser/install_chromium.sh
+	@$(PYTHON) manage.py test
+
+check: $(TOOLS) frontend/node_modules/installed
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	$(PYTHON) manage.py makemigrations --check --dry-run
+	cd frontend && npm run -s lint && npm run -s typecheck
+	$(MAKE) -s types
+	git diff --exit-code --stat -- frontend/src/api || \
+		(echo "The API types were stale: commit what “make types” wrote." && exit 1)
+
+bench: $(TOOLS)
+	@$(PYTHON) -m tests.bench
+
+screenshots: $(TOOLS) frontend/dist/index.html
+	@bash tests/browser/install_chromium.sh
+	@$(PYTHON) -m tests.browser.screenshots
+
+# The OpenAPI document and the front end's types, from the server's code.
+types: $(TOOLS) frontend/node_modules/installed
+	@$(PYTHON) manage.py export_openapi_schema --api server.api.api.api --indent 1 \
+		--output frontend/src/api/openapi.json
+	@cd frontend && npm run -s types
+
+# Newer versions of the Python packages within pyproject.toml's bounds.
+lock: $(TOOLS)
+	$(PYTHON) -m pip install -q pip-tools
+	.venv/bin/pip-compile -q --generate-hashes --no-emit-find-links --no-emit-index-url \
+		--no-emit-trusted-host --strip-extras -o requirements.txt pyproject.toml
+	.venv/bin/pip-compile -q --generate-hashes --no-emit-find-links --no-emit-index-url \
+		--no-emit-trusted-host --strip-extras --extra dev -c requirements.txt \
+		-o requirements-dev.txt pyproject.toml
+
+.venv/bin/python:
+	python3 -m venv .venv
+
+.venv/installed: requirements.txt | .venv/bin/python
+	$(PYTHON) -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
+	@touch $@
+
+.venv/dev-installed: requirements-dev.txt .venv/installed
+	$(PYTHON) -m pip install -q --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	@touch $@
+
+frontend/node_modules/installed: frontend/package-lock.json
+	cd frontend && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+frontend/dist/index.html: frontend/node_modules/installed $(FRONTEND_SOURCES)
+	cd frontend && npm run -s build -- --logLevel warn
