@@ -50,8 +50,8 @@ def differences(old: Build, new: Build) -> list[Change]:
 
 
 def apply_changes(build: Build, changes: list[Change]) -> Build:
-    """The build after these changes."""
-    for change in changes:
+    """The build after these changes: what goes first, then what comes, each to its place."""
+    for change in sorted(changes, key=_goes_before_comes):
         if change.collection == BUILD:
             own = change.after or {}
             build = replace(
@@ -73,7 +73,11 @@ def apply_changes(build: Build, changes: list[Change]) -> Build:
 
 def inverse(changes: list[Change]) -> list[Change]:
     """The changes that take these back."""
-    return [Change(c.collection, c.id, c.after, c.before, c.index) for c in reversed(changes)]
+    return [Change(c.collection, c.id, c.after, c.before, c.index) for c in changes]
+
+
+def _goes_before_comes(change: Change) -> tuple[bool, int]:
+    return (change.before is None, change.index)
 
 
 def _order(things: Mapping[str, Any]) -> dict[str, int]:

@@ -110,7 +110,8 @@ def _round(build: Build, reached: Reach, conductor_c: Mapping[str, float]) -> Ro
             solution = network.solve(replace(state.state, supply=supply))
             states.append(_energised(state, solution))
             solutions.append(solution)
-    wire_peak, ampacities = _peaks(build, solutions)
+    wire_peak = wire_peaks(solutions)
+    ampacities = Ampacities(build, solutions, wire_peak)
     temperatures = {
         wire.id: ampacities.conductor_c(wire, wire.size or "", wire_peak[wire.id].current_a)
         for wire in build.wires.values()
@@ -126,11 +127,6 @@ def _round(build: Build, reached: Reach, conductor_c: Mapping[str, float]) -> Ro
         ampacities,
         temperatures,
     )
-
-
-def _peaks(build: Build, solutions: list[Solution]) -> tuple[dict[str, Peak], Ampacities]:
-    peaks = wire_peaks(solutions) or {wire: Peak(0.0, 0) for wire in build.wires}
-    return peaks, Ampacities(build, solutions, peaks)
 
 
 def _energised(state: DesignState, solution: Solution) -> DesignState:

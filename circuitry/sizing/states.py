@@ -20,9 +20,12 @@ class DesignState:
     paths: Mapping[str, Path]
 
 
+AT_REST = (DesignState(State(), {}),)
+
+
 @dataclass(frozen=True)
 class Reach:
-    """All design states, and for each load the easiest way to energise it (None: there is none)."""
+    """All design states, at least one, and for each load the easiest way to energise it (None: there is none)."""
 
     states: tuple[DesignState, ...]
     easiest: Mapping[str, Path | None]
@@ -41,14 +44,14 @@ def reach(build: Build) -> Reach:
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
-        return Reach(tuple(_unite(paths, alive)), easiest)
+        return Reach(tuple(_unite(paths, alive)) or AT_REST, easiest)
     states: list[DesignState] = []
     for position in KEYS_FULLEST_FIRST:
         alive = _alive(paths, loads, easiest, keys[0].id, position)
         for state in _unite(paths, alive):
             if not any(_within(state, other) for other in states):
                 states.append(state)
-    return Reach(tuple(states), easiest)
+    return Reach(tuple(states) or AT_REST, easiest)
 
 
 def _alive(

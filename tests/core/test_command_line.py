@@ -1,0 +1,129 @@
+"""The command line: tables, JSON, and one clear line for what cannot be used."""
+
+import io
+import json
+import subprocess
+import sys
+import tempfile
+from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
+from unittest import TestCase
+
+from circuitry.build.document import read
+from circuitry.command_line import main
+from tests.core.cars import ROADSTER_FILE, ROOT, document, lamp_document, part, relay_parts, wire
+
+CAR = str(ROADSTER_FILE)
+
+
+def run(*arguments: str) -> tuple[int, str, str]:
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        code = main(list(arguments))
+    return code, out.getvalue(), err.getvalue()
+
+
+class CommandTest(TestCase):
+    def test_size_prints_the_ledger_and_says_stop(self) -> None:
+        code, out, _ = run("size", CAR)
+        self.assertEqual(code, 1)
+        line = next(row for row in out.splitlines() if row.startswith("Radiator fan"))
+        self.assertIn("Fan fuse 30 A", line)
+        self.assertIn("stop: Wire", out)
+
+    def test_size_as_json_holds_the_whole_result(self) -> None:
+        _, out, _ = run("size", CAR, "--json")
+        result = json.loads(out)
+        self.assertEqual(len(result["wires"]), 78)
+        self.assertTrue(result["wires"]["w1"]["candidates"])
+
+    def test_solve_by_switch_names(self) -> None:
+        code, out, _ = run(
+            "solve", CAR, "--key", "run", "--set", "light switch=head", "--set", "dip-switch=main"
+        )
+        self.assertEqual(code, 0)
+        main_beam = next(row for row in out.splitlines() if row.startswith("Main beam left"))
+        self.assertRegex(main_beam, r"12\.\d+ +4\.\d+ +7\d % light")
+        _, out, _ = run("solve", CAR, "--json")
+        self.assertEqual(json.loads(out)["loads"]["horn"]["amps"], 0)
+
+    def test_check_says_usable_and_what_is_found(self) -> None:
+        code, out, _ = run("check", CAR)
+        self.assertEqual(code, 1)
+        self.assertIn("usable, 51 parts, 78 wires, 4 findings", out)
+
+    def test_a_build_without_stops_exits_with_0(self) -> None:
+        row = lamp_document()
+        row["wires"][0]["length_m"] = 0.2
+        self.assertEqual(self.on(json.dumps(row), "check")[0], 0)
+
+    def test_export_is_a_sized_build_that_reads_again(self) -> None:
+        _, out, _ = run("export", CAR)
+        build = read(out)
+        self.assertTrue(all(wire.size for wire in build.wires.values()))
+
+    def test_spice_has_an_element_for_all_that_conducts(self) -> None:
+        _, out, _ = run("export", CAR, "--format", "spice", "--key", "run")
+        kinds = [line[0] for line in out.splitlines() if line[:1] in "RBV"]
+        self.assertEqual(kinds.count("V"), 1)
+        self.assertEqual(kinds.count("B"), 18)
+        self.assertGreater(kinds.count("R"), 78)
+        self.assertTrue(out.endswith(".op\n.end\n"))
+
+    def on(self, text: str, command: str = "check") -> tuple[int, str, str]:
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "car.json"
+            file.write_text(text, encoding="utf-8")
+            return run(command, str(file))
+
+    def test_what_cannot_be_used_gives_one_line_and_2(self) -> None:
+        relay = relay_parts("mini 5-pin")
+        chase = document(
+            [*relay, part("horn", "load", catalogue="Horn")],
+            [
+                wire(1, "battery.+", "relay.30"),
+                wire(2, "relay.87a", "relay.86"),
+                wire(3, "relay.85", "battery.-"),
+            ],
+        )
+        twice = lamp_document()
+        twice["wires"][1]["label"] = "W1"
+        negative = lamp_document()
+        negative["wires"][1]["length_m"] = -1
+        nowhere = lamp_document()
+        nowhere["wires"][1]["to_terminal"] = "light.7"
+        unknown = lamp_document()
+        unknown["parts"][3]["catalogue"] = "Candle"
+        cases = {
+            "version 9": json.dumps(lamp_document() | {"version": 9}),
+            "no battery": json.dumps(lamp_document() | {"parts": [], "wires": []}),
+            "never settles": json.dumps(chase),
+            "label W1": json.dumps(twice),
+            "at least 0": json.dumps(negative),
+            "terminal 7 of": json.dumps(nowhere),
+            "Candle": json.dumps(unknown),
+            "line 1, column 1": "car",
+            "50.0 MB": "x" * 50_000_000,
+        }
+        for words, text in cases.items():
+            with self.subTest(words):
+                code, out, err = self.on(text, "size")
+                self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+                self.assertIn(words, err)
+
+    def test_a_missing_file_and_an_unknown_switch(self) -> None:
+        code, _, err = run("size", "/no/such/car.json")
+        self.assertEqual((code, err.count("\n")), (2, 1))
+        code, _, err = run("solve", CAR, "--set", "lamp=on")
+        self.assertEqual(code, 2)
+        self.assertIn("horn push", err)
+
+    def test_it_runs_as_a_module(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-m", "circuitry", "solve", CAR, "--key", "start"],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("off, accessory, run, crank", done.stderr)

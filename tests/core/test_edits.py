@@ -1,0 +1,115 @@
+"""The one door: operations apply whole or not at all, and every change can be taken back."""
+
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from circuitry.build.document import to_document
+from circuitry.build.model import Build
+from circuitry.edits import apply_changes, apply_operations, differences, inverse
+from circuitry.errors import UnusableInput
+from tests.core.cars import roadster
+
+LOADS = [part.id for part in roadster().parts_of_kind("load")]
+WIRES = list(roadster().wires)
+
+
+def resize(wire: str, size: str | None) -> dict:
+    return {"op": "change", "collection": "wires", "id": wire, "fields": {"size": size}}
+
+
+def rename(load: str, name: str) -> dict:
+    return {"op": "change", "collection": "parts", "id": load, "fields": {"name": name}}
+
+
+operations = st.lists(
+    st.one_of(
+        st.builds(resize, st.sampled_from(WIRES), st.sampled_from([None, "1 mm²", "16 AWG"])),
+        st.builds(rename, st.sampled_from(LOADS), st.sampled_from(["A", "B b", "Ç"])),
+    ),
+    min_size=1,
+    max_size=6,
+)
+removals = st.lists(st.sampled_from(LOADS), unique=True, min_size=1, max_size=5)
+
+
+class ChangesTest(TestCase):
+    def there_and_back(self, before: Build, after: Build) -> None:
+        changes = differences(before, after)
+        self.assertEqual(apply_changes(before, changes), after)
+        back = apply_changes(after, inverse(changes))
+        self.assertEqual(to_document(back), to_document(before))
+
+    @settings(max_examples=40, deadline=None)
+    @given(operations)
+    def test_changes_can_be_taken_back_exactly(self, rows: list[dict]) -> None:
+        self.there_and_back(roadster(), apply_operations(roadster(), rows))
+
+    @settings(max_examples=30, deadline=None)
+    @given(removals)
+    def test_removed_loads_come_back_where_they_were(self, loads: list[str]) -> None:
+        rows = [{"op": "remove_load", "load": load} for load in loads]
+        self.there_and_back(roadster(), apply_operations(roadster(), rows))
+
+    def test_the_build_itself_can_change(self) -> None:
+        fields = {"name": "Marsh car", "policy": {"fuse_headroom": 0.8}}
+        after = apply_operations(
+            roadster(), [{"op": "change", "collection": "build", "id": "build", "fields": fields}]
+        )
+        self.assertEqual((after.name, after.policy.fuse_headroom), ("Marsh car", 0.8))
+        self.assertEqual(after.policy.critical_drop_percent, 5.0)
+        self.there_and_back(roadster(), after)
+
+    def test_nothing_changed_is_no_change(self) -> None:
+        same = apply_operations(roadster(), [rename("horn", "Horn")])
+        self.assertEqual(differences(roadster(), same), [])
+
+
+class RefusalTest(TestCase):
+    def refused(self, rows: object, code: str, words: str) -> None:
+        before = to_document(roadster())
+        with self.assertRaises(UnusableInput) as caught:
+            apply_operations(roadster(), rows)
+        self.assertEqual(caught.exception.code, code, str(caught.exception))
+        self.assertIn(words, str(caught.exception))
+        self.assertEqual(to_document(roadster()), before)
+
+    def change(self, collection: str, identity: str, **fields: object) -> list[dict]:
+        return [{"op": "change", "collection": collection, "id": identity, "fields": fields}]
+
+    def test_operations_that_are_none(self) -> None:
+        self.refused("add", "bad-field", "array")
+        self.refused([], "bad-field", "[]")
+        self.refused([{"op": "explode"}], "bad-field", "explode")
+        self.refused([{"op": "add_load", "name": "x"}], "bad-field", "catalogue")
+
+    def test_one_bad_operation_refuses_all(self) -> None:
+        self.refused(
+            [rename("horn", "Hooter"), *self.change("wires", "w3", length_m=-1)], "bad-field", "-1"
+        )
+
+    def test_fields_and_things_that_are_not_there(self) -> None:
+        self.refused(self.change("wires", "w999", size=None), "unknown-id", "w999")
+        self.refused(self.change("wires", "w3", weight=1), "bad-field", "weight")
+        self.refused(self.change("wires", "w3", id="w4"), "bad-operation", "id cannot")
+        self.refused(self.change("build", "build", colour="red"), "bad-field", "colour")
+        self.refused(self.change("build", "build", body_conducts=3), "bad-field", "true or false")
+        self.refused([{"op": "remove", "collection": "parts", "id": "x"}], "unknown-id", "x")
+
+    def test_the_build_is_not_added_or_removed(self) -> None:
+        self.refused([{"op": "add", "collection": "build", "value": {}}], "bad-operation", "build")
+        self.refused(
+            [{"op": "remove", "collection": "build", "id": "build"}], "bad-operation", "itself"
+        )
+
+    def test_a_thing_with_an_id_that_is_taken(self) -> None:
+        value = {"id": "horn", "kind": "stud", "name": "Stud", "place": "dash"}
+        self.refused([{"op": "add", "collection": "parts", "value": value}], "two-ids", "horn")
+
+    def test_a_part_that_wires_still_need(self) -> None:
+        self.refused(
+            [{"op": "remove", "collection": "parts", "id": "feed-stud"}],
+            "missing-terminal",
+            "feed-stud",
+        )
