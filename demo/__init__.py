@@ -1,0 +1,1 @@
+"""Demo cars: documents, and one made by script."""

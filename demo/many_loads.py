@@ -39,7 +39,8 @@ def _place(name: str, x_m: float) -> dict:
 
 
 def _part(identity: str, kind: str, place: str, **fields: object) -> dict:
-    return {"id": identity, "kind": kind, "name": identity.replace("-", " "), "place": place} | fields
+    name = identity.replace("-", " ")
+    return {"id": identity, "kind": kind, "name": name, "place": place} | fields
 
 
 def _wire(document: dict, start: str, end: str, **fields: object) -> None:
@@ -69,7 +70,8 @@ def _add_circuit(document: dict, panel: int, start: int, end: int) -> None:
     place, circuit, ground = f"place-{panel}", f"circuit-{start}", f"ground-{panel}.stud"
     way = f"F{(start % LOADS_A_PANEL) // LOADS_A_CIRCUIT + 1}"
     fuse, switch, relay = f"fuse-{start}", f"switch-{start}", f"relay-{start}"
-    table = {"common": "in", "positions": [{"name": "off"}, {"name": "on", "joins": [["in", "out"]]}]}
+    positions = [{"name": "off"}, {"name": "on", "joins": [["in", "out"]]}]
+    table = {"common": "in", "positions": positions}
     document["circuits"].append(
         {"id": circuit, "name": circuit, "group": "accessory", "criticality": "comfort"}
     )

@@ -9,6 +9,10 @@ from django.test.runner import DiscoverRunner
 class CountingRunner(DiscoverRunner):
     """Ends with ``N passed, N failed``, and ``, N skipped`` where some were."""
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        """Never ask whether an old test database may go."""
+        super().__init__(*args, **{**kwargs, "interactive": False})
+
     def suite_result(
         self, suite: unittest.TestSuite, result: unittest.TestResult, **kwargs: Any
     ) -> int:

@@ -25,7 +25,7 @@ AT_REST = (DesignState(State(), {}),)
 
 @dataclass(frozen=True)
 class Reach:
-    """All design states, at least one, and for each load the easiest way to energise it (None: there is none)."""
+    """All design states, at least one, and the easiest way to each load (None: there is none)."""
 
     states: tuple[DesignState, ...]
     easiest: Mapping[str, Path | None]

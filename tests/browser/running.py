@@ -24,7 +24,7 @@ QUIET_CHROMIUM = [
 
 
 class RunningServer:
-    """``manage.py serve`` with the demo data in a folder of its own; can be stopped and restarted."""
+    """``manage.py serve`` with the demo data in a folder of its own."""
 
     def __init__(self) -> None:
         self.data = Path(tempfile.mkdtemp(prefix="oilstone-"))

@@ -7,7 +7,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuitry.build.document import from_document
-from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import KEY_POSITIONS, Build, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State, Supply, Tolerance
@@ -155,7 +154,7 @@ class ConservationTest(TestCase):
     """Kirchhoff and energy on the whole demo car, whatever is switched."""
 
     network = Network(roadster_sizing().build)
-    switches = [p for p in network.build.parts_of_kind(*SWITCH_KINDS) if p.kind == "switch"]
+    switches = tuple(network.build.parts_of_kind("switch"))
 
     @settings(max_examples=60, deadline=None)
     @given(st.data())

@@ -1,5 +1,6 @@
 """Ways to a load, the positions they need, and the fall line along them."""
 
+from itertools import pairwise
 from unittest import TestCase
 
 from circuitry.build.document import from_document
@@ -110,7 +111,7 @@ class FallLineTest(TestCase):
             self.assertAlmostEqual(line.drop_v + line.load_v, line.battery_v, places=6)
             self.assertAlmostEqual(line.drop_v, row.drop_v, places=6)
             volts = [point.volts for step in line.steps for point in step.points]
-            for before, after in zip(volts, volts[1:], strict=False):
+            for before, after in pairwise(volts):
                 self.assertGreaterEqual(before, after - 1e-9)
 
     def test_distance_is_the_length_of_the_wires(self) -> None:

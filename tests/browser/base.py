@@ -1,0 +1,56 @@
+"""A browser in front of the real server, with nothing asked of any other machine."""
+
+from unittest import TestCase
+from urllib.parse import urlsplit
+
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Route, sync_playwright
+
+from tests.browser.running import RunningServer, launch, read_notice
+
+
+class BrowserTest(TestCase):
+    """Each test has a server of its own with fresh demo data, and a fresh browser profile."""
+
+    playwright: Playwright
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = launch(cls.playwright)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        self.server = RunningServer()
+        self.addCleanup(self.server.close)
+        self.outside: list[str] = []
+        self.errors: list[str] = []
+        self.context = self.new_context()
+        self.addCleanup(self.context.close)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.outside, [], "requests left the machine")
+        self.assertEqual(self.errors, [], "the page had errors")
+
+    def new_context(self) -> BrowserContext:
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        context.set_default_timeout(15_000)
+        context.route("**/*", self._only_here)
+        return context
+
+    def open(self, path: str = "", first: bool = True) -> Page:
+        """A new tab on this address; the safety notice is read on the first."""
+        page = self.context.new_page()
+        page.on("pageerror", lambda problem: self.errors.append(str(problem)))
+        page.goto(f"{self.server.address}{path}")
+        if first:
+            read_notice(page)
+        return page
+
+    def _only_here(self, route: Route) -> None:
+        if urlsplit(route.request.url).hostname == "127.0.0.1":
+            route.continue_()
+        else:
+            self.outside.append(route.request.url)
+            route.abort()

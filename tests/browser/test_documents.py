@@ -1,0 +1,67 @@
+"""Opening documents on the screen: good ones come in, bad ones are named and change nothing."""
+
+import json
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest
+from tests.core.cars import ROADSTER_FILE, document, part, relay_parts, wire
+
+
+class DocumentsTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def choose(self, page: Page, text: str) -> None:
+        file = self.folder / "car.json"
+        file.write_text(text, encoding="utf-8")
+        page.get_by_label("Build document").set_input_files(file)
+
+    def test_bad_documents_are_refused_on_the_screen(self) -> None:
+        page = self.open()
+        chase = document(
+            [*relay_parts("mini 5-pin"), part("horn", "load", catalogue="Horn")],
+            [
+                wire(1, "battery.+", "relay.30"),
+                wire(2, "relay.87a", "relay.86"),
+                wire(3, "relay.85", "battery.-"),
+            ],
+        )
+        good = json.loads(ROADSTER_FILE.read_text(encoding="utf-8"))
+        cases = {
+            "never settles": json.dumps(chase),
+            "reads version 1": json.dumps(good | {"version": 2}),
+            "has no battery": json.dumps(good | {"parts": [], "wires": [], "circuits": []}),
+            "50.0 MB": "x" * 50_000_000,
+        }
+        for words, text in cases.items():
+            self.choose(page, text)
+            expect(page.get_by_role("alert")).to_contain_text(words, timeout=30_000)
+        expect(page.get_by_role("row")).to_have_count(2)
+
+    def test_an_exported_build_opens_as_another(self) -> None:
+        page = self.open()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Export as JSON").click()
+        text = Path(download.value.path()).read_text(encoding="utf-8")
+        self.assertEqual(text, ROADSTER_FILE.read_text(encoding="utf-8"))
+        self.choose(page, text.replace("Saltmarsh Roadster", "Marsh copy"))
+        expect(page.get_by_role("row").filter(has_text="Radiator fan 400 mm")).to_be_visible()
+        page.goto(self.server.address)
+        expect(page.get_by_role("link", name="Marsh copy")).to_be_visible()
+
+    def test_an_empty_car_says_what_to_do_first(self) -> None:
+        page = self.open()
+        self.choose(page, json.dumps(document([], [])))
+        expect(page.get_by_text("No loads yet.")).to_be_visible()
+        page.get_by_role("link", name="Circuits").click()
+        expect(page.get_by_text("No circuits yet.")).to_be_visible()
+        page.get_by_role("link", name="Power up").click()
+        expect(page.get_by_text("Nothing to power up yet.")).to_be_visible()
+        page.get_by_role("link", name="Bench").click()
+        expect(page.get_by_text("This car has no switches yet.")).to_be_visible()

@@ -1,0 +1,194 @@
+"""The journey: a load added, sized with reasons, tried on the bench, measured and passed."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest
+
+
+def volts_shown(page: Page) -> float:
+    text = page.get_by_label("Voltmeter").locator("output").inner_text()
+    found = re.match(r"(-?\d+\.\d+) V", text)
+    assert found, text
+    return float(found.group(1))
+
+
+class JourneyTest(BrowserTest):
+    def test_from_stock_to_proof_and_again_after_a_restart(self) -> None:
+        page = self.open()
+        page.get_by_role("link", name="Saltmarsh Roadster").click()
+        self.add_the_load(page)
+        self.read_why(page)
+        self.try_it_on_the_bench(page)
+        self.prove_it(page)
+
+        self.server.stop()
+        self.server.start()
+        again = self.open("builds/1/power-up/rear-fog-lamp", first=True)
+        self.assert_proof_is_there(again)
+        again.goto(f"{self.server.address}builds/1/stock")
+        expect(again.get_by_role("row").filter(has_text="Rear fog lamp")).to_be_visible()
+
+    def add_the_load(self, page: Page) -> None:
+        page.get_by_label("New load", exact=True).first.wait_for()
+        page.locator("#new-load").fill("rear fog")
+        expect(page.get_by_label("What it is")).to_have_value("Rear fog lamp 21 W")
+        page.locator("#new-load").fill("Rear fog lamp")
+        page.get_by_label("Where").select_option(label="Rear right lamp")
+        page.get_by_label("Switched by").select_option(label="a new switch")
+        page.get_by_label("Live from").select_option("run")
+        page.get_by_label("Through").select_option("relay")
+        expect(page.get_by_text("Oilstone would fit: takes 2.0 A · fuse 3 A")).to_be_visible()
+        page.locator("#new-load").press("Enter")
+        row = page.get_by_role("row").filter(has_text="Rear fog lamp 21 W")
+        expect(row).to_contain_text("3 A")
+        expect(row).to_contain_text("F8 Rear fog lamp")
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+
+    def read_why(self, page: Page) -> None:
+        row = page.get_by_role("row").filter(has_text="Rear fog lamp 21 W")
+        row.get_by_title("Why this fuse and this wire").click()
+        expect(page.get_by_role("heading", name="Rear fog lamp", exact=True)).to_be_visible()
+        expect(page.get_by_role("heading", name=re.compile("Why 0.5 mm² for wire"))).to_be_visible()
+        expect(page.get_by_text("below 0.5 mm², the least by hand here")).to_be_visible()
+        expect(page.get_by_text("smallest that passes all")).to_be_visible()
+        expect(
+            page.get_by_role("img", name=re.compile("Fall line of Rear fog lamp"))
+        ).to_be_visible()
+        page.get_by_role("button", name="Why this size for F8 Rear fog lamp").click()
+        expect(page.get_by_text("may carry 1.5 A for ever, current 2.0 A")).to_be_visible()
+        step = page.get_by_role("row").filter(has_text="F8 Rear fog lamp").last
+        step.hover()
+        expect(page.locator("figcaption")).to_contain_text("F8 Rear fog lamp")
+
+    def try_it_on_the_bench(self, page: Page) -> None:
+        page.get_by_role("link", name="Bench").click()
+        page.get_by_role("radio", name="run", exact=True).click()
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        lamp = page.get_by_role("row").filter(has_text="Rear fog lamp")
+        expect(lamp).to_contain_text("off")
+        page.get_by_role("radiogroup", name="Rear fog lamp switch").get_by_role(
+            "radio", name="on"
+        ).click()
+        expect(lamp).to_contain_text("% light")
+        page.get_by_role("button", name="Rear fog lamp", exact=True).click()
+        self.assertAlmostEqual(volts_shown(page), 12.2, delta=0.3)
+        page.get_by_label("black probe").click()
+        page.keyboard.type("battery · -")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Voltmeter").locator("output")).to_contain_text("V")
+        page.goto(f"{self.server.address}builds/1/circuits/rear-fog-lamp")
+        expect(page.get_by_text("thick: live on the bench")).to_be_visible()
+        page.get_by_role("link", name="Take stock").click()
+        now = page.get_by_role("row").filter(has_text="Rear fog lamp 21 W").locator("td.live")
+        self.assertAlmostEqual(float(now.inner_text()), 1.86, delta=0.1)
+
+    def prove_it(self, page: Page) -> None:
+        page.get_by_role("link", name="Power up").click()
+        page.get_by_role("link", name="Rear fog lamp").click()
+        expect(page.get_by_text("Key to run")).to_be_visible()
+        expect(page.get_by_text("Rear fog lamp switch to on")).to_be_visible()
+        expect(page.get_by_text("The lamp and its holder get hot.")).to_be_visible()
+        page.get_by_label("Volts at Rear fog lamp").fill("12,21")
+        page.get_by_label("Amps at Rear fog lamp").fill("1.85")
+        expect(page.get_by_text("in band")).to_have_count(2)
+        page.reload()
+        expect(page.get_by_label("Volts at Rear fog lamp")).to_have_value("12,21")
+        page.get_by_role("button", name="It passed").click()
+        self.assert_proof_is_there(page)
+
+    def assert_proof_is_there(self, page: Page) -> None:
+        record = page.get_by_role("region", name="Record of proof")
+        expect(record).to_contain_text("passed")
+        expect(record).to_contain_text("12.21 V, in band")
+        expect(record).to_contain_text("1.85 A, in band")
+        expect(record.locator("time")).to_contain_text(re.compile(r"20\d\d"))
+        expect(page.get_by_role("link", name=re.compile("Power up"))).to_contain_text("1 of 12")
+
+
+class ChangesTest(BrowserTest):
+    def test_edit_in_place_undo_redo_and_a_mend(self) -> None:
+        page = self.open("builds/1/stock")
+        page.get_by_role("button", name="Horn, name").click()
+        page.get_by_role("textbox", name="name", exact=True).fill("Two-tone horn")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="Two-tone horn, name")).to_be_visible()
+        page.get_by_role("button", name="5 A, rating").first.click()
+        page.get_by_role("textbox", name="rating").fill("eleven")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("“eleven” is no rating")
+        page.get_by_role("textbox", name="rating").fill("9,5 A")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="9.5 A, rating")).to_be_visible()
+        page.get_by_role("button", name="Remove Power socket").click()
+        expect(page.get_by_role("row").filter(has_text="Power socket")).to_have_count(0)
+        for revision in (4, 5, 6):
+            page.get_by_role("button", name="Undo").click()
+            expect(page.get_by_text(f"saved, revision {revision}")).to_be_visible()
+        expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+        expect(page.get_by_role("button", name="Horn, name")).to_be_visible()
+        expect(page.get_by_role("row").filter(has_text="Power socket")).to_have_count(1)
+        page.keyboard.press("Control+Shift+z")
+        expect(page.get_by_role("button", name="Two-tone horn, name")).to_be_visible()
+
+        page.get_by_role("button", name="Findings").click()
+        blower = page.get_by_role("article").filter(has_text="Blower switch carries more")
+        blower.get_by_role("button", name="What else changes?").click()
+        expect(blower).to_contain_text("fewer to look at")
+        blower.get_by_role("button", name="Put Heater blower through a relay").click()
+        expect(blower).to_have_count(0)
+        row = page.get_by_role("row").filter(has_text="Heater blower full")
+        expect(row).to_contain_text("relay")
+
+    def test_a_refusal_keeps_what_was_typed(self) -> None:
+        page = self.open("builds/1/stock")
+        page.locator("#new-load").fill("Seat heater")
+        page.get_by_label("Where").select_option(label="Tunnel, behind the lever")
+        page.get_by_label("Live from").select_option("accessory")
+        expect(page.get_by_text("No free way is live from accessory")).to_be_visible()
+        page.get_by_role("button", name="Add load").click()
+        expect(page.get_by_role("alert")).to_contain_text("Share one of F5 power socket")
+        expect(page.locator("#new-load")).to_have_value("Seat heater")
+        page.get_by_label("Behind fuse").select_option(label="share F5 power socket")
+        expect(page.get_by_text("Oilstone would fit")).to_be_visible()
+        page.reload()
+        expect(page.locator("#new-load")).to_have_value("Seat heater")
+
+
+class KeyboardTest(BrowserTest):
+    def test_the_journey_by_keys_alone(self) -> None:
+        page = self.open("builds/1/circuits")
+        page.get_by_role("heading", name="Heater blower").wait_for()
+        page.keyboard.press("n")
+        expect(page.locator("#new-load")).to_be_focused()
+        page.keyboard.type("k1b Courtesy lamp 5 W")
+        expect(page.get_by_role("radio", name="off", exact=True).first).to_be_checked()
+        page.keyboard.press("Alt+Digit7")
+        expect(page.get_by_role("heading", name="Horn", exact=True)).to_be_visible()
+        page.keyboard.press("k")
+        page.keyboard.press("2")
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        page.keyboard.press("b")
+        expect(page.get_by_role("heading", name="Voltmeter")).to_be_visible()
+        page.keyboard.press("f")
+        expect(page.get_by_role("article").first).to_be_visible()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_contain_text("Ctrl + Shift + Z")
+        page.keyboard.press("Escape")
+        page.go_back()
+        expect(page.get_by_role("heading", name="Horn", exact=True)).to_be_visible()
+
+    def test_what_is_not_there_yet_says_so(self) -> None:
+        page = self.open("builds/1/stock")
+        for title in (
+            "Lay out",
+            "Feeds and grounds",
+            "Budget",
+            "Make",
+            "Find a fault",
+            "Hand over",
+        ):
+            page.get_by_role("link", name=re.compile(f"^{title}")).click()
+            expect(page.get_by_text("This operation is not there yet.")).to_be_visible()
+            expect(page.get_by_role("heading", name=title)).to_be_visible()
