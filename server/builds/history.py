@@ -8,7 +8,7 @@ from circuitry.build.model import Build
 from circuitry.edits import Change, apply_changes, apply_operations, differences, inverse
 from circuitry.sizing import size_build
 from server.builds import models, storage
-from server.builds.results import build_at
+from server.builds.results import build_at, remember
 
 LABEL_LIMIT = 200
 
@@ -46,8 +46,9 @@ def make_edit(build_id: int, base: int, label: str, operations: object) -> list[
     after = apply_operations(build, operations)
     changes = differences(build, after)
     if changes:
-        size_build(after)
-        _store(build_id, base, models.Edit(label=label[:LABEL_LIMIT]), after, changes)
+        sizing = size_build(after)
+        row = _store(build_id, base, models.Edit(label=label[:LABEL_LIMIT]), after, changes)
+        remember(row, after, sizing)
     return changes
 
 
@@ -104,7 +105,7 @@ def _at_base(build_id: int, base: int) -> Build:
 
 def _store(
     build_id: int, base: int, edit: models.Edit, after: Build, changes: list[Change]
-) -> None:
+) -> models.Build:
     with transaction.atomic():
         row = models.Build.objects.get(pk=build_id)
         if row.revision != base:
@@ -114,6 +115,7 @@ def _store(
         edit.build, edit.revision = row, row.revision
         edit.changes = [asdict(change) for change in changes]
         edit.save()
+    return row
 
 
 def _stale(row: models.Build, base: int) -> StaleBase:

@@ -1,6 +1,8 @@
 """What the core computes of a stored build, kept by revision while the server runs."""
 
-from functools import lru_cache
+import threading
+from collections import OrderedDict
+from functools import cached_property
 
 from django.db import transaction
 
@@ -11,53 +13,84 @@ from circuitry.sizing import Sizing, size_build
 from server.builds import models, storage
 
 KEPT = 16
+_computing = threading.RLock()
+_kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
+
+
+class Computed:
+    """One revision of a build, and what was asked of it so far."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+
+    @cached_property
+    def sizing(self) -> Sizing:
+        """Every size with its reasons, and the findings."""
+        return size_build(self.build)
+
+    @cached_property
+    def network(self) -> Network:
+        """The sized build in a cold garage."""
+        return Network(self.sizing.build)
+
+    @cached_property
+    def paths(self) -> Paths:
+        """The searchable paths of the sized build."""
+        return Paths(self.sizing.build)
 
 
 def build_at(row: models.Build) -> Build:
     """The build of this row's revision."""
-    return _build(row.pk, row.revision)
+    return _at(row).build
 
 
 def sizing_at(row: models.Build) -> Sizing:
-    """The sizing of this row's revision."""
-    return _sizing(row.pk, row.revision)
+    """The sizing of this row's revision; asked for twice at once, it is computed once."""
+    with _computing:
+        return _at(row).sizing
 
 
 def network_at(row: models.Build) -> Network:
-    """The network of this row's revision, sized, in a cold garage."""
-    return _network(row.pk, row.revision)
+    """The network of this row's revision."""
+    with _computing:
+        return _at(row).network
 
 
 def paths_at(row: models.Build) -> Paths:
-    """The searchable paths of this row's revision, sized."""
-    return _paths(row.pk, row.revision)
+    """The paths of this row's revision."""
+    with _computing:
+        return _at(row).paths
+
+
+def remember(row: models.Build, build: Build, sizing: Sizing) -> None:
+    """Keep what an edit has computed for the revision that it has made."""
+    computed = Computed(build)
+    computed.sizing = sizing
+    _keep(row, computed)
 
 
 def forget() -> None:
     """Drop everything kept: for tests that give the same ids to other builds."""
-    for kept in (_build, _sizing, _network, _paths):
-        kept.cache_clear()
+    with _computing:
+        _kept.clear()
 
 
-@lru_cache(maxsize=KEPT)
-def _build(build_id: int, revision: int) -> Build:
+def _at(row: models.Build) -> Computed:
+    with _computing:
+        computed = _kept.get((row.pk, row.revision))
+        return computed or _keep(row, Computed(_load(row)))
+
+
+def _keep(row: models.Build, computed: Computed) -> Computed:
+    with _computing:
+        _kept[row.pk, row.revision] = computed
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return computed
+
+
+def _load(row: models.Build) -> Build:
+    """Read the things of this very revision; the row is brought up to date if it is older."""
     with transaction.atomic():
-        row = models.Build.objects.get(pk=build_id)
-        if row.revision != revision:
-            raise models.Build.DoesNotExist
+        row.refresh_from_db()
         return storage.load(row)
-
-
-@lru_cache(maxsize=KEPT)
-def _sizing(build_id: int, revision: int) -> Sizing:
-    return size_build(_build(build_id, revision))
-
-
-@lru_cache(maxsize=KEPT)
-def _network(build_id: int, revision: int) -> Network:
-    return Network(_sizing(build_id, revision).build)
-
-
-@lru_cache(maxsize=KEPT)
-def _paths(build_id: int, revision: int) -> Paths:
-    return Paths(_sizing(build_id, revision).build)

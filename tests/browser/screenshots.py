@@ -33,8 +33,8 @@ def walk(page: Page, address: str) -> None:
 
     page.goto(f"{build}/stock")
     page.get_by_role("combobox", name="New load").fill("Reversing lamp")
-    page.get_by_label("Where").select_option(label="Tail, middle")
-    page.get_by_label("Live from").select_option("run")
+    page.get_by_role("form").get_by_label("Where").select_option(label="Tail, middle")
+    page.get_by_role("form").get_by_label("Live from").select_option("run")
     take(page, "take-stock", lambda: page.get_by_text("Oilstone would fit").wait_for())
 
     page.goto(f"{build}/circuits/radiator-fan")

@@ -40,7 +40,9 @@ class TwoTabsTest(BrowserTest):
         first = self.open("builds/1/stock")
         second = self.open("builds/1/stock", first=False)
         second.locator("#new-load").fill("Courtesy lamp 5 W")
-        second.get_by_label("Where").select_option(label="Dash")
+        second.get_by_role("form", name="New load").get_by_label("Where").select_option(
+            label="Dash"
+        )
         type_name(first, "Horn", "Hooter")
         expect(first.get_by_role("button", name="Hooter, name")).to_be_visible()
         second.get_by_role("button", name="Add load").click()

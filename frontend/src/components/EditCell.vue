@@ -11,7 +11,6 @@ const props = defineProps<{
   options?: { value: string; label: string }[]
   value?: string
   note?: string
-  disabled?: boolean
   save: (value: string, done: () => void) => Promise<boolean>
 }>()
 
@@ -22,7 +21,6 @@ const field = ref<HTMLInputElement | HTMLSelectElement>()
 const shown = ref<HTMLButtonElement>()
 
 async function begin(): Promise<void> {
-  if (props.disabled) return
   typed.value = props.value ?? props.text
   editing.value = true
   await nextTick()
@@ -73,8 +71,15 @@ async function commit(): Promise<void> {
     @keydown.esc.stop="end"
     @blur="commit"
   />
-  <button v-else ref="shown" type="button" :title="note" :disabled="disabled" @click="begin">
-    {{ text || '–' }}<span class="visually-hidden">, {{ label }}</span>
+  <button
+    v-else
+    ref="shown"
+    type="button"
+    :title="note"
+    :aria-label="`${text || 'empty'}, ${label}`"
+    @click="begin"
+  >
+    {{ text || '–' }}
   </button>
 </template>
 
@@ -100,12 +105,8 @@ button {
   white-space: nowrap;
 }
 
-button:hover:enabled {
+button:hover {
   border-color: var(--copper);
-}
-
-button:disabled {
-  cursor: default;
 }
 
 input,
