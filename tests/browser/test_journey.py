@@ -8,10 +8,9 @@ from tests.browser.base import BrowserTest
 
 
 def volts_shown(page: Page) -> float:
-    text = page.get_by_label("Voltmeter").locator("output").inner_text()
-    found = re.match(r"(-?\d+\.\d+) V", text)
-    assert found, text
-    return float(found.group(1))
+    meter = page.get_by_label("Voltmeter").locator("output")
+    expect(meter).to_have_text(re.compile(r"^-?\d+\.\d\d V$"))
+    return float(meter.inner_text().removesuffix(" V"))
 
 
 def new_load(page: Page) -> Locator:

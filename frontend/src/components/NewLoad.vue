@@ -29,13 +29,10 @@ const freeWay = computed(() =>
 )
 
 watch(draft, (value) => sessionStorage.setItem(storeName(), JSON.stringify(value)))
-watch(
-  () => draft.name,
-  (name) => {
-    const match = completed(name)
-    if (match) draft.what = match
-  },
-)
+watch([() => draft.name, catalogue], ([name]) => {
+  const match = completed(name)
+  if (match) draft.what = match
+})
 watch(
   () => draft.by,
   (by) => {
