@@ -12,7 +12,7 @@ from circuitry.sizing import size_build
 from server.api import schemas
 from server.api.builds import results_view
 from server.builds import history, models
-from server.builds.results import build_at, sizing_at
+from server.builds.results import sizing_at
 
 router = Router(tags=["edits"])
 ANSWERS = {
@@ -34,11 +34,11 @@ def edit_build(request: HttpRequest, build_id: int, body: schemas.EditRequest) -
 @router.post("/builds/{build_id}/preview", response=ANSWERS)
 def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
     """What an edit would answer, without saving anything."""
-    row = get_object_or_404(models.Build, pk=build_id)
-    build = build_at(row)
+    get_object_or_404(models.Build, pk=build_id)
+    build = history.build_at_base(build_id, body.base)
     after = apply_operations(build, body.operations)
     return {
-        "revision": row.revision,
+        "revision": body.base,
         "changes": plain(differences(build, after)),
         "results": results_view(size_build(after)),
     }

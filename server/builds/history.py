@@ -42,7 +42,7 @@ def make_edit(build_id: int, base: int, label: str, operations: object) -> list[
     Raises StaleBase, or UnusableInput for operations or a build that cannot stand; then nothing
     is stored. Operations that change nothing make no edit.
     """
-    build = _at_base(build_id, base)
+    build = build_at_base(build_id, base)
     after = apply_operations(build, operations)
     changes = differences(build, after)
     if changes:
@@ -91,12 +91,13 @@ def stored_changes(edit: models.Edit) -> list[Change]:
 def _move(
     build_id: int, base: int, edit: models.Edit, kind: str, changes: list[Change]
 ) -> list[Change]:
-    after = apply_changes(_at_base(build_id, base), changes)
+    after = apply_changes(build_at_base(build_id, base), changes)
     _store(build_id, base, models.Edit(label=edit.label, kind=kind, of=edit), after, changes)
     return changes
 
 
-def _at_base(build_id: int, base: int) -> Build:
+def build_at_base(build_id: int, base: int) -> Build:
+    """The newest build, which must be of this revision; raises StaleBase when it is not."""
     row = models.Build.objects.get(pk=build_id)
     if row.revision != base:
         raise _stale(row, base)

@@ -75,6 +75,8 @@ class ConflictTest(ApiTest):
         self.assertEqual([row["label"] for row in problem["since"]], ["Rename Horn to Hooter"])
         self.assertIn("“Rename Horn to Hooter”", problem["message"])
         self.assertEqual(models.Edit.objects.count(), 1)
+        body = {"base": 0, "label": "Look", "operations": [rename("Klaxon")]}
+        self.assertEqual(self.post("/preview", body, 409)["revision"], 1)
         for word in ("undo", "redo"):
             self.edit(rename("X"))
             self.move("undo", self.get()["revision"])

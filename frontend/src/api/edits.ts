@@ -57,6 +57,23 @@ export function useEdits(id: Ref<number>) {
     }
   }
 
+  /** What an edit would answer; throws Refused, and brings a stale screen up to date. */
+  async function preview(label: string, operations: Operation[]): Promise<Answer> {
+    try {
+      return await answered(
+        client.POST('/api/builds/{build_id}/preview', {
+          ...path(),
+          body: { base: base(), label, operations },
+        }),
+      )
+    } catch (problem) {
+      if (problem instanceof Refused && problem.conflict) {
+        await queries.invalidateQueries({ queryKey: ['build', id.value] })
+      }
+      throw problem
+    }
+  }
+
   const path = () => ({ params: { path: { build_id: id.value } } })
 
   return {
@@ -73,13 +90,7 @@ export function useEdits(id: Ref<number>) {
           ),
         done,
       ),
-    preview: (label: string, operations: Operation[]) =>
-      answered(
-        client.POST('/api/builds/{build_id}/preview', {
-          ...path(),
-          body: { base: base(), label, operations },
-        }),
-      ),
+    preview,
     undo: () =>
       run('Undo', () =>
         answered(client.POST('/api/builds/{build_id}/undo', { ...path(), body: { base: base() } })),

@@ -60,7 +60,7 @@ function probe(load: string): void {
               <th scope="col">Load</th>
               <th scope="col" class="figure">V</th>
               <th scope="col" class="figure">A</th>
-              <th scope="col">Does</th>
+              <th scope="col">Does, of rated</th>
             </tr>
           </thead>
           <tbody>
