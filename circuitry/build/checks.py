@@ -8,8 +8,14 @@ from circuitry.build.routes import way_of
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 
-BATTERY_FIGURES = {"state_of_charge", "resistance_mohm"}
-LOAD_FIGURES = {"rated_w", "rated_a", "test_v"}
+NUMBERS_BY_KIND = {
+    "battery": {"state_of_charge", "resistance_mohm"},
+    "load": {"rated_w", "rated_a", "test_v"},
+    "fuse": {"rating_a"},
+    "switch": {"contact_rating_a"},
+    "key switch": {"contact_rating_a"},
+}
+TEXTS_BY_KIND = {"panel": {"fuse_family"}}
 
 
 def check(build: Build) -> None:
@@ -69,29 +75,17 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield UnusableInput(
             "unknown-circuit", part.id, f"{who} belongs to “{part.circuit}”, which is no circuit."
         )
-    if part.kind == "load":
-        yield from _load(part, who)
+    yield from _figures(part, who)
+    if part.kind == "load" and part.catalogue not in catalogue().loads:
+        yield _unknown(part.id, part.catalogue, f"load for “{part.name}”", catalogue().loads)
     if part.kind == "relay" and part.catalogue not in catalogue().relays:
         yield _unknown(part.id, part.catalogue, f"relay for “{part.name}”", catalogue().relays)
     if part.kind == "fuse":
         yield from _fuse(build, part, who)
-    if part.kind == "battery":
-        yield from _figures(part, who, BATTERY_FIGURES)
-        if not 0 <= part.number("state_of_charge", 1) <= 1:
-            yield UnusableInput(
-                "bad-figure", part.id, f"{who}: state_of_charge runs from 0 (flat) to 1 (full)."
-            )
     if part.kind in SWITCH_KINDS:
         yield from _switch(part, who)
     if part.kind == "panel" and len({way.name for way in part.ways}) < len(part.ways):
         yield UnusableInput("two-ways", part.id, f"{who} has two ways of one name.")
-
-
-def _load(part: Part, who: str) -> Iterator[UnusableInput]:
-    if part.catalogue not in catalogue().loads:
-        yield _unknown(part.id, part.catalogue, f"load for “{part.name}”", catalogue().loads)
-        return
-    yield from _figures(part, who, LOAD_FIGURES)
 
 
 def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
@@ -116,17 +110,24 @@ def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
         )
 
 
-def _figures(part: Part, who: str, known: set[str]) -> Iterator[UnusableInput]:
+def _figures(part: Part, who: str) -> Iterator[UnusableInput]:
+    numbers = NUMBERS_BY_KIND.get(part.kind, set())
+    texts = TEXTS_BY_KIND.get(part.kind, set())
     for name, value in part.figures.items():
-        if name not in known:
+        if name not in numbers | texts:
+            known = ", ".join(sorted(numbers | texts)) or "none"
             yield UnusableInput(
-                "unknown-figure",
-                part.id,
-                f"{who} has no figure “{name}”. It takes {', '.join(sorted(known))}.",
+                "unknown-figure", part.id, f"{who} has no figure “{name}”. It takes {known}."
             )
+        elif name in texts:
+            continue
         elif not isinstance(value, float) or value < 0 or (name == "test_v" and value == 0):
             yield UnusableInput(
                 "bad-figure", part.id, f"{who}: {name} is {value}, but must be a number above 0."
+            )
+        elif name == "state_of_charge" and value > 1:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: state_of_charge runs from 0 (flat) to 1 (full)."
             )
 
 

@@ -8,14 +8,15 @@ import heapq
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from itertools import count, islice, pairwise
+from itertools import count, pairwise
 
 from circuitry.build.kinds import SWITCH_KINDS, relay_contacts, relay_row
 from circuitry.build.model import Build, ContactTable, Part, Terminal
 from circuitry.network.network import Solution
 from circuitry.network.state import State, position_of
 
-MOST_PATHS_TRIED = 64
+MOST_PATHS_TRIED = 400
+MOST_TERMINALS_VISITED = 40_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
 
@@ -83,7 +84,7 @@ class Paths:
         ``given`` holds positions that must stay as they are.
         """
         ends = (Goal(Terminal(load.id, "+"), self.plus), Goal(Terminal(load.id, "-"), self.minus))
-        found = next(self._reach(ends, dict(given or {})), None)
+        found = next(self._reach(ends, dict(given or {}), count()), None)
         if found is None:
             return None
         positions, (feed, back, *_) = found
@@ -92,7 +93,7 @@ class Paths:
 
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
         """Positions in which a terminal is joined to battery positive, or None when none do."""
-        found = next(self._reach((Goal(terminal, self.plus),), {}), None)
+        found = next(self._reach((Goal(terminal, self.plus),), {}, count()), None)
         if found is None:
             return None
         return {part: at for part, at in found[0].items() if part not in self.relays}
@@ -119,14 +120,19 @@ class Paths:
         return steps
 
     def _reach(
-        self, goals: tuple[Goal, ...], positions: dict[str, str]
+        self, goals: tuple[Goal, ...], positions: dict[str, str], tried: "count[int]"
     ) -> Iterator[tuple[dict[str, str], list[list[Step]]]]:
-        """Ways to meet all goals at once; each contact crossed adds its condition."""
+        """Ways to meet all goals at once; each contact crossed adds its condition.
+
+        ``tried`` counts over all goals, so that a tangle of relays ends the search.
+        """
         if not goals:
             yield positions, []
             return
         first, rest = goals[0], goals[1:]
-        for found, steps in islice(self._search(first, positions), MOST_PATHS_TRIED):
+        for found, steps in self._search(first, positions):
+            if next(tried) > MOST_PATHS_TRIED:
+                return
             coils = [
                 part
                 for part, at in found.items()
@@ -141,7 +147,7 @@ class Paths:
                         Goal(Terminal(part, polarity[1]), self.minus),
                     )
                 )
-                for after, others in self._reach((*rest, *coil_goals), found):
+                for after, others in self._reach((*rest, *coil_goals), found, tried):
                     yield after, [steps, *others]
                 if not coils:
                     break
@@ -155,7 +161,9 @@ class Paths:
             (0, next(tie), goal.terminal, positions, [])
         ]
         settled: dict[Terminal, list[dict[str, str]]] = defaultdict(list)
-        while heap:
+        for _ in range(MOST_TERMINALS_VISITED):
+            if not heap:
+                return
             cost, _, terminal, at, steps = heapq.heappop(heap)
             if terminal == goal.battery:
                 yield at, steps

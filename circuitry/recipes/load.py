@@ -80,8 +80,9 @@ def rewire_circuit(build: Build, circuit_id: str, wiring: Wiring) -> Build:
     loads = build.loads_of(circuit_id)
     if not loads:
         raise UnusableInput("no-loads", circuit_id, f"Circuit “{circuit.name}” has no loads.")
-    _clear(draft, circuit, keep={load.id for load in loads})
+    _clear(draft, circuit)
     _wire_circuit(draft, circuit, loads, wiring)
+    _sweep(draft, circuit)
     return draft.build
 
 
@@ -93,7 +94,9 @@ def remove_load(build: Build, load_id: str) -> Build:
         raise UnusableInput("unknown-load", load_id, f"The build has no load “{load_id}”.")
     if load.circuit is not None and build.loads_of(load.circuit) == [load]:
         circuit = draft.circuits.pop(load.circuit)
-        _clear(draft, circuit, keep=set())
+        del draft.parts[load_id]
+        _clear(draft, circuit)
+        _sweep(draft, circuit)
         return draft.build
     for name in ("+", "-"):
         for wire in draft.wires_on(Terminal(load_id, name)):
@@ -248,30 +251,44 @@ def _feed_switch(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal) -
         draft.feed(fuse_output(fuse), common, circuit)
 
 
-def _clear(draft: Draft, circuit: Circuit, keep: set[str]) -> None:
-    """Take out what a circuit brought; what other circuits still use passes to one of them."""
+def _clear(draft: Draft, circuit: Circuit) -> None:
+    """Take out the wires and relays of a circuit; a feed that others need passes to one of them."""
     for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
         heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
         if heir is None:
             del draft.wires[wire.id]
         else:
             draft.wires[wire.id] = replace(wire, circuit=heir)
-    for part in list(draft.parts.values()):
-        mine = part.circuit == circuit.id and part.id not in keep
-        if part.kind == "fuse" and part.fitted and not draft.wires_on(fuse_output(part)):
-            del draft.parts[part.id]
-        elif mine and any(
-            part.id in (w.from_terminal.part, w.to_terminal.part) for w in draft.wires.values()
-        ):
-            draft.parts[part.id] = replace(part, circuit=None)
-        elif mine:
-            del draft.parts[part.id]
+    for part in _own(draft, circuit, "relay"):
+        del draft.parts[part.id]
+
+
+def _sweep(draft: Draft, circuit: Circuit) -> None:
+    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires."""
+    landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
+    for fuse in [part for part in draft.parts.values() if part.kind == "fuse" and part.fitted]:
+        if not draft.wires_on(fuse_output(fuse)):
+            del draft.parts[fuse.id]
+    for switch in _own(draft, circuit, *SWITCH_KINDS):
+        if switch.id not in landed:
+            del draft.parts[switch.id]
+        elif circuit.id not in draft.circuits:
+            draft.parts[switch.id] = replace(switch, circuit=None)
+
+
+def _own(draft: Draft, circuit: Circuit, *kinds: str) -> list[Part]:
+    return [p for p in draft.parts.values() if p.circuit == circuit.id and p.kind in kinds]
 
 
 def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:
     """Another circuit that needs the feed of the switch at this end of a wire."""
-    part = draft.parts[end.part]
-    if part.kind not in SWITCH_KINDS or part.contacts is None or end.name != part.contacts.common:
+    part = draft.parts.get(end.part)
+    if (
+        part is None
+        or part.kind not in SWITCH_KINDS
+        or part.contacts is None
+        or end.name != part.contacts.common
+    ):
         return None
     for wire in draft.wires.values():
         ends = {wire.from_terminal.part, wire.to_terminal.part}

@@ -8,6 +8,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
+from circuitry.errors import UnusableInput
 from circuitry.plain import plain
 from circuitry.proving import CircuitProof, outdated, prove_circuit
 from circuitry.proving.expected import Band, LoadProof
@@ -104,7 +105,10 @@ def _stale(row: models.Build, record: models.Proof, proof: CircuitProof | None) 
     """Whether the build has changed since so that other readings are to be expected."""
     if record.revision == row.revision:
         return False
-    proof = proof or prove_circuit(sizing_at(row).build, record.circuit)
+    try:
+        proof = proof or prove_circuit(sizing_at(row).build, record.circuit)
+    except UnusableInput:
+        return True
     return outdated(
         proof,
         {

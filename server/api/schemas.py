@@ -9,7 +9,7 @@ from pydantic import Field
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
 Severity = Literal["stop", "look", "note"]
-Revision = Annotated[int, Field(ge=0)]
+Revision = Annotated[int, Field(ge=0, lt=2**31)]
 
 
 class Problem(Schema):

@@ -97,6 +97,17 @@ class ProofTest(ApiTest):
         )
         self.assertEqual(self.get("/proofs"), [])
 
+    def test_a_circuit_that_died_is_stale_and_does_not_hide_the_others(self) -> None:
+        self.record()
+        coil = next(
+            row["id"]
+            for row in self.get()["wires"]
+            if row["to_terminal"] == "main-beam-left-relay.30"
+        )
+        self.edit({"op": "remove", "collection": "wires", "id": coil})
+        self.assertEqual([row["stale"] for row in self.get("/proofs")], [True])
+        self.assertEqual(self.get(f"{self.path}/proof", 422)["code"], "load-dead")
+
     def test_a_proof_against_an_older_build_is_refused(self) -> None:
         self.edit(rename("Hooter"), label="Rename")
         problem = self.record(409)

@@ -154,6 +154,8 @@ class RefusalTest(ApiTest):
         self.assertEqual(models.Edit.objects.count(), 0)
 
     def test_requests_of_the_wrong_shape(self) -> None:
+        self.assertEqual(self.edit(rename("x"), base=10**30, expect=422)["code"], "bad-request")
+        self.assertEqual(self.edit(rename("x"), base=-1, expect=422)["code"], "bad-request")
         self.assertEqual(self.post("/edits", {"base": 0}, 422)["code"], "bad-request")
         self.assertEqual(self.edit(rename("x"), label="", expect=422)["code"], "bad-request")
         answer = self.client.post(f"{self.url}/edits", "{", content_type="application/json")

@@ -169,6 +169,11 @@ class RefusalTest(TestCase):
         self.refused(self.with_part(3, figures={"rated_w": -5}), "bad-figure", "rated_w", "-5")
         self.refused(self.with_part(3, figures={"test_v": 0}), "bad-figure", "test_v")
         self.refused(self.with_part(0, figures={"state_of_charge": 3}), "bad-figure", "full")
+        text = self.with_part(2, figures={"contact_rating_a": "ten"})
+        self.refused(text, "bad-figure", "contact_rating_a", "ten")
+        self.refused(self.with_part(1, figures={"rating_a": "10"}), "bad-figure", "rating_a")
+        stud = document([part("stud", "stud", figures={"hole": 8})], [])
+        self.refused(stud, "unknown-figure", "hole", "takes none")
 
     def test_things_that_point_nowhere(self) -> None:
         self.refused(self.with_part(3, place="roof"), "unknown-place", "roof")

@@ -101,6 +101,19 @@ class PathTest(TestCase):
         keys = [paths.key_needed(Terminal("panel", bus)) for bus in ("battery", "accessory", "run")]
         self.assertEqual(keys, ["always", "accessory", "run"])
 
+    def test_a_tangle_of_relays_ends_the_search(self) -> None:
+        """Forty relays in a ladder, each able to feed the next ones' coils, and no way at all."""
+        names = [f"r{number}" for number in range(40)]
+        parts = [row for name in names for row in relay_parts("mini 5-pin", name)]
+        wires = []
+        for here, after in zip(names, [*names[1:], "r0"], strict=True):
+            for start, end in (("87", "30"), ("87a", "30"), ("87", "86"), ("87a", "85")):
+                wires.append(wire(len(wires) + 1, f"{here}.{start}", f"{after}.{end}"))
+        wires.append(wire(900, "r39.87", "horn.+"))
+        wires.append(wire(901, "horn.-", "battery.-"))
+        build = from_document(document([*parts, part("horn", "load", catalogue="Horn")], wires))
+        self.assertIsNone(positions(build, "horn"))
+
 
 class FallLineTest(TestCase):
     def test_losses_and_load_add_up_to_the_battery(self) -> None:

@@ -196,6 +196,25 @@ class RewireTest(TestCase):
         moved = rewire(build, "wiper-motor", key="run", switch="wiper-switch.slow")
         self.assertEqual(moved.parts["wiper-motor"], build.parts["wiper-motor"])
 
+    def test_its_own_switch_and_its_own_fuse_survive(self) -> None:
+        new = {"name": "Fog switch", "place": "dash"}
+        build = add(roadster(), "Fog", "Rear fog lamp 21 W", key="run", new_switch=new)
+        wiring = {"key": "run", "switch": "fog-switch.out", "fuse": "f8-fog"}
+        relay = rewire(build, "fog", through="relay", **wiring)
+        self.assertEqual(relay.parts["f8-fog"], build.parts["f8-fog"])
+        path = Paths(relay).to_load(relay.parts["fog"])
+        assert path is not None
+        self.assertEqual(dict(path.positions), {"key": "run", "fog-switch": "on"})
+        alone = rewire(relay, "fog", key="always")
+        self.assertEqual(Paths(alone).to_load(alone.parts["fog"]).positions, {})
+        self.assertFalse({"fog-switch", "f8-fog", "fog-relay"} & set(alone.parts))
+
+    def test_another_key_takes_a_way_of_that_key(self) -> None:
+        build = add(roadster(), "Fog", "Rear fog lamp 21 W", key="run")
+        moved = rewire(build, "fog", key="always")
+        self.assertEqual(moved.parts["f4-fog"].fitted.way, "F4")
+        self.assertNotIn("f8-fog", moved.parts)
+
     def test_a_circuit_without_loads_is_refused(self) -> None:
         with self.assertRaisesRegex(UnusableInput, "has no loads"):
             rewire(roadster(), "grounds", key="run")

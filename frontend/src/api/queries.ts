@@ -1,10 +1,10 @@
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type ComputedRef, type Ref, toValue } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { useBench } from '@/stores/bench'
+import { type BenchState, useBench } from '@/stores/bench'
 
-import { answered, client } from './client'
+import { answered, type BuildView, client } from './client'
 
 /** Id of the build in the address. */
 export function useBuildId(): ComputedRef<number> {
@@ -82,7 +82,8 @@ export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefi
 export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) {
   const revision = useRevision(id)
   const bench = useBench()
-  const state = computed(() => bench.stateOf(id.value))
+  const { data: build } = useBuild(id)
+  const state = computed(() => stillThere(bench.stateOf(id.value), build.value))
   return useQuery({
     queryKey: ['bench', id, revision, state, circuit],
     queryFn: () =>
@@ -129,10 +130,21 @@ export function useCircuitProof(id: Ref<number>, circuit: Ref<string | undefined
   })
 }
 
-/** Ask for the build and all that hangs on it again. */
-export function useRefresh(id: Ref<number>) {
-  const queries = useQueryClient()
-  return () => queries.invalidateQueries({ queryKey: ['build', id.value] })
+/** The bench without switches and probes that an edit or an undo has taken out of the car. */
+function stillThere(state: BenchState, build: BuildView | undefined): BenchState {
+  const parts = new Map(build?.parts.map((part) => [part.id, part]))
+  const positions = ([part, position]: [string, string]) =>
+    parts.get(part)?.contacts?.positions.some((row) => row.name === position) ?? false
+  const terminal = (name: string | null) => {
+    const [part, ...rest] = (name ?? '').split('.')
+    return parts.get(part ?? '')?.terminals.includes(rest.join('.')) ? name : null
+  }
+  return {
+    key: state.key,
+    switches: Object.fromEntries(Object.entries(state.switches).filter(positions)),
+    red: terminal(state.red),
+    black: terminal(state.black),
+  }
 }
 
 function at(id: Ref<number>) {

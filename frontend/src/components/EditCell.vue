@@ -16,12 +16,14 @@ const props = defineProps<{
 
 const editing = ref(false)
 const busy = ref(false)
+let byArrows = false
 const typed = ref('')
 const field = ref<HTMLInputElement | HTMLSelectElement>()
 const shown = ref<HTMLButtonElement>()
 
 async function begin(): Promise<void> {
   typed.value = props.value ?? props.text
+  byArrows = false
   editing.value = true
   await nextTick()
   field.value?.focus()
@@ -32,6 +34,11 @@ async function end(): Promise<void> {
   editing.value = false
   await nextTick()
   shown.value?.focus()
+}
+
+/** A choice made with the pointer is final; with the arrow keys Enter or leaving makes it so. */
+function chosen(): void {
+  if (!byArrows) void commit()
 }
 
 async function commit(): Promise<void> {
@@ -53,7 +60,9 @@ async function commit(): Promise<void> {
     v-model="typed"
     :aria-label="label"
     :disabled="busy"
-    @change="commit"
+    @change="chosen"
+    @keydown="byArrows ||= $event.key.startsWith('Arrow')"
+    @keydown.enter="commit"
     @keydown.esc.stop="end"
     @blur="commit"
   >

@@ -23,6 +23,8 @@ const says = ref('')
 const problem = ref<string | null>(null)
 
 const what = computed(() => catalogue.value?.find((row) => row.name === draft.what))
+const joinable = computed(() => props.build.circuits.filter((circuit) => circuit.intent))
+const beside = computed(() => joinable.value.find((row) => row.id === draft.through))
 const fuses = computed(() => choices.value?.fuses.filter((row) => row.key === draft.key) ?? [])
 const freeWay = computed(() =>
   choices.value?.ways.find((row) => row.key === draft.key && row.fuse === null),
@@ -66,6 +68,10 @@ function rating(row: Schemas['CatalogueLoad']): string {
 }
 
 function operation(): Operation {
+  if (beside.value) {
+    const { id: circuit } = beside.value
+    return { op: 'add_load', name: draft.name.trim(), catalogue: draft.what, place: draft.place, beside: circuit }
+  }
   const isNew = draft.by === NEW_SWITCH || draft.by === NEW_BUTTON
   return {
     op: 'add_load',
@@ -121,8 +127,8 @@ async function look(): Promise<void> {
 }
 
 function wouldFit(answer: Schemas['EditAnswer']): string {
-  const added = answer.changes.find((row) => row.collection === 'circuits' && row.before === null)
-  const line = added && answer.results.circuits[added.id]
+  const added = answer.changes.find((row) => row.collection === 'parts' && row.before === null)
+  const line = answer.results.circuits[String(added?.after?.circuit)]
   if (!line) return ''
   const fuse = line.fuse ? answer.results.fuses[line.fuse] : undefined
   return [
@@ -185,7 +191,7 @@ async function add(): Promise<void> {
     </label>
     <label>
       <span>Switched by</span>
-      <select v-model="draft.by">
+      <select v-model="draft.by" :disabled="!!beside">
         <option value="">key only</option>
         <option v-for="row in choices?.switches" :key="row.terminal" :value="row.terminal">
           {{ row.name }}
@@ -196,7 +202,7 @@ async function add(): Promise<void> {
     </label>
     <label class="narrow">
       <span>Live from</span>
-      <select v-model="draft.key">
+      <select v-model="draft.key" :disabled="!!beside">
         <option value="always">always</option>
         <option value="accessory">accessory</option>
         <option value="run">run</option>
@@ -207,11 +213,14 @@ async function add(): Promise<void> {
       <select v-model="draft.through">
         <option value="direct">direct</option>
         <option value="relay">relay</option>
+        <optgroup label="beside the loads of">
+          <option v-for="row in joinable" :key="row.id" :value="row.id">{{ row.name }}</option>
+        </optgroup>
       </select>
     </label>
     <label>
       <span>Behind fuse</span>
-      <select v-model="draft.behind">
+      <select v-model="draft.behind" :disabled="!!beside">
         <option value="">{{ freeWay ? `new, in ${freeWay.way}` : 'by itself' }}</option>
         <option v-for="row in fuses" :key="row.fuse" :value="row.fuse">share {{ row.name }}</option>
       </select>
