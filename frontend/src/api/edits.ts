@@ -16,6 +16,8 @@ export const saving = ref(false)
 export const conflict = ref<Conflict | null>(null)
 export const refusal = ref<string | null>(null)
 
+let last: Promise<boolean> = Promise.resolve(true)
+
 /**
  * The one door on this side: every change of a build goes through these functions.
  * Each answers true when it was saved; otherwise `refusal` or `conflict` say why and nothing is lost.
@@ -27,7 +29,14 @@ export function useEdits(id: Ref<number>) {
     return queries.getQueryData<Schemas['BuildView']>(['build', id.value])?.revision ?? 0
   }
 
-  async function run(
+  /** One edit after the other: a quick hand is never in conflict with itself. */
+  function run(label: string, request: () => Promise<Answer>, done?: () => void): Promise<boolean> {
+    const mine = last.then(() => attempt(label, request, done))
+    last = mine.catch(() => false)
+    return mine
+  }
+
+  async function attempt(
     label: string,
     request: () => Promise<Answer>,
     done?: () => void,

@@ -81,9 +81,7 @@ export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefi
 /** The state on the bench, solved; while the key is off with nothing switched it is quiet too. */
 export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) {
   const revision = useRevision(id)
-  const bench = useBench()
-  const { data: build } = useBuild(id)
-  const state = computed(() => stillThere(bench.stateOf(id.value), build.value))
+  const state = useBenchState(id)
   return useQuery({
     queryKey: ['bench', id, revision, state, circuit],
     queryFn: () =>
@@ -128,6 +126,13 @@ export function useCircuitProof(id: Ref<number>, circuit: Ref<string | undefined
     enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
     retry: false,
   })
+}
+
+/** What is set on the bench of this build. */
+export function useBenchState(id: Ref<number>): ComputedRef<BenchState> {
+  const bench = useBench()
+  const { data: build } = useBuild(id)
+  return computed(() => stillThere(bench.stateOf(id.value), build.value))
 }
 
 /** The bench without switches and probes that an edit or an undo has taken out of the car. */

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
-import { useBuildId } from '@/api/queries'
+import { useBenchState, useBuildId } from '@/api/queries'
 import { useBench } from '@/stores/bench'
 
 /** The controls made from this car's own switches, by where they are. */
@@ -10,6 +10,7 @@ const props = defineProps<{ build: BuildView }>()
 
 const id = useBuildId()
 const bench = useBench()
+const state = useBenchState(id)
 
 const byPlace = computed(() => {
   const switches = props.build.parts.filter((part) => part.kind === 'switch' && part.contacts)
@@ -17,10 +18,10 @@ const byPlace = computed(() => {
     .map((place) => ({ place, switches: switches.filter((part) => part.place === place.id) }))
     .filter((row) => row.switches.length > 0)
 })
-const moved = computed(() => Object.keys(bench.stateOf(id.value).switches).length > 0)
+const moved = computed(() => Object.keys(state.value.switches).length > 0)
 
 function position(part: Schemas['PartView']): string {
-  return bench.stateOf(id.value).switches[part.id] ?? part.contacts!.positions[0]!.name
+  return state.value.switches[part.id] ?? part.contacts!.positions[0]!.name
 }
 
 function set(part: Schemas['PartView'], name: string): void {

@@ -3,7 +3,7 @@ import { Button as AButton, Select as ASelect } from 'ant-design-vue'
 import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
-import { useBuildId } from '@/api/queries'
+import { useBenchState, useBuildId } from '@/api/queries'
 import { fixed } from '@/format'
 import { useBench } from '@/stores/bench'
 
@@ -12,7 +12,7 @@ const props = defineProps<{ build: BuildView; readings: Schemas['BenchAnswer'] |
 
 const id = useBuildId()
 const bench = useBench()
-const state = computed(() => bench.stateOf(id.value))
+const state = useBenchState(id)
 const terminals = computed(() =>
   props.build.parts.flatMap((part) =>
     part.terminals.map((terminal) => ({

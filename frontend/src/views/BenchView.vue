@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { useBuild, useBuildId, useReadings, useResults } from '@/api/queries'
+import { useBenchState, useBuild, useBuildId, useReadings, useResults } from '@/api/queries'
 import CarPlan from '@/components/CarPlan.vue'
 import DriverControls from '@/components/DriverControls.vue'
 import VoltMeter from '@/components/VoltMeter.vue'
@@ -13,7 +13,7 @@ const bench = useBench()
 const { data: build } = useBuild(id)
 const { data: readings, error } = useReadings(id)
 const { data: results } = useResults(id)
-const state = computed(() => bench.stateOf(id.value))
+const state = useBenchState(id)
 
 const loads = computed(
   () =>
