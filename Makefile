@@ -27,7 +27,8 @@ check: $(TOOLS) frontend/node_modules/installed
 	git diff --exit-code --stat -- frontend/src/api || \
 		(echo "The API types were stale: commit what “make types” wrote." && exit 1)
 
-bench: $(TOOLS)
+bench: $(TOOLS) frontend/dist/index.html
+	@bash tests/browser/install_chromium.sh
 	@$(PYTHON) -m tests.bench
 
 screenshots: $(TOOLS) frontend/dist/index.html
@@ -64,5 +65,6 @@ frontend/node_modules/installed: frontend/package-lock.json
 	cd frontend && npm ci --no-fund --no-audit --loglevel=error
 	@touch $@
 
-frontend/dist/index.html: frontend/node_modules/installed $(FRONTEND_SOURCES)
+frontend/dist/index.html: frontend/node_modules/installed $(FRONTEND_SOURCES) | .venv/installed
 	cd frontend && npm run -s build -- --logLevel warn
+	@$(PYTHON) -m whitenoise.compress -q frontend/dist

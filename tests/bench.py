@@ -1,56 +1,138 @@
-"""``make bench``: how long the core takes, and how that grows from the demo car to 400 loads."""
+"""``make bench``: how long the work takes that a builder waits for, and against what.
 
+Ratios hold on any machine; times are of the machine that it runs on.
+"""
+
+import json
 import statistics
 import time
+import urllib.request
 from collections.abc import Callable
+from itertools import count
 
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+from scipy.sparse.linalg import splu
+
+from circuitry.build.document import write
 from circuitry.build.model import Build
-from circuitry.network import Network, State
+from circuitry.network import Network
 from circuitry.network.paths import Paths, state_of
 from circuitry.sizing import size_build
 from demo.many_loads import many_loads
+from tests.browser.running import RunningServer, launch, read_notice
 from tests.core.cars import roadster
 
-REPEATS = 3
 LARGE = 400
 
 
 def main() -> None:
-    """Print a table of median times in milliseconds, and each against the demo car's."""
-    print(f"{'':34}{'loads':>6}{'wires':>7}{'median ms':>11}{'against demo':>14}")
-    first: dict[str, float] = {}
-    for name, build in (("demo car", roadster()), (f"{LARGE} loads", many_loads(LARGE))):
+    """Print each measure on a line of its own."""
+    server = RunningServer()
+    try:
+        measure_core(server)
+        measure_first_screen(server)
+    finally:
+        server.close()
+
+
+def measure_core(server: RunningServer) -> None:
+    """The demo car, then 400 loads: sizing, one solve, and an edit through the server."""
+    for build, name, repeats in ((roadster(), "demo car", 20), (many_loads(LARGE), "400 loads", 5)):
         loads = len(build.parts_of_kind("load"))
-        for work, run in works(build):
-            taken_ms = median_ms(run)
-            ratio = taken_ms / first.setdefault(work, taken_ms)
-            label = f"{name}: {work}"
-            print(f"{label:34}{loads:6}{len(build.wires):7}{taken_ms:11.1f}{ratio:13.1f}×")
+        print(f"{name}: {loads} loads, {len(build.wires)} wires")
+        show("size every fuse and wire", times_ms(lambda build=build: size_build(build), repeats))
+        measure_solve(size_build(build).build)
+        show("edit round trip", edit_times_ms(server, build, repeats))
 
 
-def works(build: Build) -> list[tuple[str, Callable[[], object]]]:
-    """What is measured: sizing the build, and one state on the bench."""
-    sized = size_build(build).build
+def measure_solve(sized: Build) -> None:
+    """One state from rest with its relays, against one bare factor and solve of the matrix."""
     network = Network(sized)
-    load = sized.parts_of_kind("load")[-1]
-    path = Paths(sized).to_load(load)
-    state = state_of(sized, path.positions) if path else State()
-    return [
-        ("size", lambda: size_build(build)),
-        ("lay out equations", lambda: Network(sized)),
-        ("solve one state", lambda: network.solve(state)),
-        ("find a way to a load", lambda: Paths(sized).to_load(load)),
-    ]
+    path = next(p for load in sized.parts_of_kind("load") if (p := Paths(sized).to_load(load)))
+    state = state_of(sized, path.positions)
+    solve_ms = times_ms(lambda: network.solve(state), 40)
+    matrix = network.equations.jacobian
+    right = np.ones(matrix.shape[0])
+    bare_ms = times_ms(lambda: splu(matrix, "MMD_AT_PLUS_A").solve(right), 40)
+    show("solve one state", solve_ms)
+    show("bare factor and solve", bare_ms)
+    ratio = statistics.median(solve_ms) / statistics.median(bare_ms)
+    print(f"  {'solve against bare':26}{ratio:8.1f} ×")
 
 
-def median_ms(run: Callable[[], object]) -> float:
-    """Median of a few runs in milliseconds."""
+def edit_times_ms(server: RunningServer, build: Build, repeats: int) -> list[float]:
+    """Edits of a rating, each new to the server, from request to the last byte of the answer."""
+    identity = json.loads(post(server, "/api/builds", write(build).encode()))["id"]
+    load = build.parts_of_kind("load")[0].id
+    revision = count()
+
+    def edit() -> None:
+        base = next(revision)
+        fields = {"figures": {"rated_a": 4 + base / 100}}
+        operation = {"op": "change", "collection": "parts", "id": load, "fields": fields}
+        body = {"base": base, "label": "Rating", "operations": [operation]}
+        post(server, f"/api/builds/{identity}/edits", json.dumps(body).encode())
+
+    return times_ms(edit, repeats)
+
+
+def post(server: RunningServer, path: str, body: bytes) -> bytes:
+    """The answer to a request with this body."""
+    request = urllib.request.Request(
+        server.address.rstrip("/") + path, body, {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(request) as answer:
+        return bytes(answer.read())
+
+
+def measure_first_screen(server: RunningServer) -> None:
+    """From an empty browser to a list that takes typing, and the script that it took."""
+    with sync_playwright() as playwright:
+        browser = launch(playwright)
+        usable_ms = []
+        for _ in range(5):
+            page = browser.new_page()
+            script_bytes: list[int] = []
+            watch_scripts(page, script_bytes)
+            start = time.perf_counter()
+            page.goto(f"{server.address}builds/1/stock")
+            read_notice(page)
+            page.locator("#new-load").fill("Horn")
+            usable_ms.append((time.perf_counter() - start) * 1000)
+            page.wait_for_load_state("networkidle")
+            page.close()
+        browser.close()
+    print("first screen")
+    show("usable", usable_ms)
+    print(f"  {'script, compressed':26}{sum(script_bytes) / 1000:8.0f} kB")
+
+
+def watch_scripts(page: Page, sizes: list[int]) -> None:
+    """Note the size on the wire of every script that the page loads."""
+
+    def finished(request: object) -> None:
+        if request.resource_type == "script":  # type: ignore[attr-defined]
+            sizes.append(request.sizes()["responseBodySize"])  # type: ignore[attr-defined]
+
+    page.on("requestfinished", finished)
+
+
+def times_ms(run: Callable[[], object], repeats: int) -> list[float]:
+    """Times of a few runs in milliseconds, after one that warms up."""
+    run()
     taken = []
-    for _ in range(REPEATS):
+    for _ in range(repeats):
         start = time.perf_counter()
         run()
         taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
+    return taken
+
+
+def show(what: str, taken_ms: list[float]) -> None:
+    """Median and 95th percentile."""
+    high_ms = statistics.quantiles(taken_ms, n=20, method="inclusive")[-1]
+    print(f"  {what:26}{statistics.median(taken_ms):8.1f} ms   95 % within {high_ms:.1f} ms")
 
 
 if __name__ == "__main__":

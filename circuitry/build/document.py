@@ -181,7 +181,7 @@ def _refuse_constant(name: str) -> None:
     raise UnusableInput("not-json", "file", f"{name} is not a number that a build can hold.")
 
 
-def _collection(document: Mapping[str, Any], name: str) -> dict[str, Any]:
+def _collection(document: Mapping[str, Any], name: str) -> Any:
     things: dict[str, Any] = {}
     for row in document[name]:
         thing = read_thing(COLLECTIONS[name], row)

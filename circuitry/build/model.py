@@ -3,7 +3,9 @@
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from types import MappingProxyType
+from typing import NamedTuple
 
 from circuitry.errors import UnusableInput
 
@@ -15,8 +17,7 @@ ID_PATTERN = re.compile(r"^[a-z0-9][a-z0-9-]{0,63}$")
 NO_FIGURES: Mapping[str, float | str] = MappingProxyType({})
 
 
-@dataclass(frozen=True, order=True)
-class Terminal:
+class Terminal(NamedTuple):
     """A point on a part where wires land, written ``part.name``."""
 
     part: str
@@ -78,6 +79,18 @@ class Run:
     length_m: float
     cover: str = "none"
     passes: tuple[str, ...] = ()
+
+
+class Runs(dict[str, Run]):
+    """The runs of a build by id; never changed once made.
+
+    ``ways`` keeps the ways found through them, by their two ends: builds that share the runs share
+    what was found.
+    """
+
+    def __init__(self, runs: Mapping[str, Run] = MappingProxyType({})) -> None:
+        super().__init__(runs)
+        self.ways: dict[tuple[str, str], tuple[Run, ...] | None] = {}
 
 
 @dataclass(frozen=True)
@@ -208,14 +221,27 @@ class Build:
     body_conducts: bool
     policy: Policy = field(default_factory=Policy)
     places: Mapping[str, Place] = field(default_factory=dict)
-    runs: Mapping[str, Run] = field(default_factory=dict)
+    runs: Runs = field(default_factory=Runs)
     parts: Mapping[str, Part] = field(default_factory=dict)
     wires: Mapping[str, Wire] = field(default_factory=dict)
     circuits: Mapping[str, Circuit] = field(default_factory=dict)
 
+    def __post_init__(self) -> None:
+        if not isinstance(self.runs, Runs):
+            object.__setattr__(self, "runs", Runs(self.runs))
+
     def parts_of_kind(self, *kinds: str) -> list[Part]:
         """Parts of these kinds in the order of the build."""
+        if len(kinds) == 1:
+            return list(self._parts_by_kind.get(kinds[0], ()))
         return [part for part in self.parts.values() if part.kind in kinds]
+
+    @cached_property
+    def _parts_by_kind(self) -> Mapping[str, list[Part]]:
+        by_kind: dict[str, list[Part]] = {}
+        for part in self.parts.values():
+            by_kind.setdefault(part.kind, []).append(part)
+        return by_kind
 
     def loads_of(self, circuit: str) -> list[Part]:
         """The loads of a circuit in the order of the build."""

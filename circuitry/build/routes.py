@@ -1,11 +1,10 @@
 """Ways through the runs: which runs a wire takes, its length and the hottest place it passes."""
 
-from functools import lru_cache
 from itertools import pairwise
 
 import networkx as nx
 
-from circuitry.build.model import Build, Place, Run, Wire
+from circuitry.build.model import Build, Place, Run, Runs, Wire
 from circuitry.errors import UnusableInput
 
 
@@ -20,7 +19,7 @@ def way_of(build: Build, wire: Wire) -> tuple[Run, ...]:
     end = build.parts[wire.to_terminal.part].place
     if start == end or wire.length_m is not None:
         return ()
-    runs = shortest_way(tuple(build.runs.values()), start, end)
+    runs = shortest_way(build.runs, start, end)
     if runs is None:
         raise UnusableInput(
             "no-way",
@@ -50,26 +49,26 @@ def distance_m(build: Build, start: str, end: str) -> float:
     """Shortest measured distance between two places; infinite when no run leads there."""
     if start == end:
         return 0.0
-    runs = shortest_way(tuple(build.runs.values()), start, end)
+    runs = shortest_way(build.runs, start, end)
     return float("inf") if runs is None else sum(run.length_m for run in runs)
 
 
-@lru_cache(maxsize=4096)
-def shortest_way(runs: tuple[Run, ...], start: str, end: str) -> tuple[Run, ...] | None:
-    """The shortest chain of runs between two places (Dijkstra), or None."""
-    graph = _graph(runs)
-    if start not in graph or end not in graph:
-        return None
-    try:
-        places = nx.dijkstra_path(graph, start, end, weight="length_m")
-    except nx.NetworkXNoPath:
-        return None
-    return tuple(graph.edges[pair]["run"] for pair in pairwise(places))
+def shortest_way(runs: Runs, start: str, end: str) -> tuple[Run, ...] | None:
+    """The shortest chain of runs between two places (Dijkstra), or None.
+
+    The first question about a place finds the ways from it to every other.
+    """
+    if (start, start) not in runs.ways:
+        runs.ways |= _ways_from(runs, start)
+    return runs.ways.get((start, end))
 
 
-@lru_cache(maxsize=16)
-def _graph(runs: tuple[Run, ...]) -> "nx.Graph[str]":
+def _ways_from(runs: Runs, start: str) -> dict[tuple[str, str], tuple[Run, ...] | None]:
     graph: nx.Graph[str] = nx.Graph()
-    for run in sorted(runs, key=lambda run: -run.length_m):
+    graph.add_node(start)
+    for run in sorted(runs.values(), key=lambda run: -run.length_m):
         graph.add_edge(run.from_place, run.to_place, length_m=run.length_m, run=run)
-    return graph
+    return {
+        (start, end): tuple(graph.edges[pair]["run"] for pair in pairwise(places))
+        for end, places in nx.single_source_dijkstra_path(graph, start, weight="length_m").items()
+    }

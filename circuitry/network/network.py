@@ -4,7 +4,9 @@ This is the only place where a current or a voltage is computed.
 """
 
 from collections.abc import Iterator, Mapping
+from copy import copy
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -19,6 +21,7 @@ from circuitry.network.equations import (
     Equations,
     NotConverged,
     Operating,
+    Vector,
 )
 from circuitry.network.laws import law_of_load
 from circuitry.network.state import (
@@ -115,33 +118,58 @@ class Network:
         ]
         self.equations = Equations(self.elements, self.node_count, self.reference)
 
-    def solve(self, state: State) -> Solution:
+    def resized(self, build: Build, conductor_c: Mapping[str, float]) -> "Network":
+        """The network of the same build in other sizes, ratings and temperatures."""
+        other = copy(self)
+        other.build = build
+        kept = [row for row in self.elements if row.kind not in ("wire", "fuse")]
+        other.elements = [*other._wires(conductor_c), *other._fuses(), *kept]
+        return other
+
+    def solve(self, state: State, near: Solution | None = None) -> Solution:
         """The steady state; raises UnusableInput when relays chase each other or nothing settles.
 
         All relays start at rest and move together until none wants to move: a relay at rest
         pulls in at its pull-in voltage, one that is pulled in drops out at its drop-out voltage.
+
+        ``near`` is a solution of the same state in other sizes: its relays are taken over as long
+        as each of their coils would pull in, and no other, so that the answer is the same.
         """
         check_state(self.build, state)
+        if near is not None:
+            pulled_in = _pulled_in(near)
+            elements, operating = self._solve_with(state, pulled_in, self._node_v(near))
+            if self._wanted(elements, operating, frozenset()) == pulled_in:
+                return self._solution(state, elements, operating, pulled_in)
+        return self._solve_from_rest(state)
+
+    def _solve_from_rest(self, state: State) -> Solution:
         pulled_in: frozenset[str] = frozenset()
         seen = [pulled_in]
+        node_v = None
         while True:
-            elements, operating = self._solve_with(state, pulled_in)
+            elements, operating = self._solve_with(state, pulled_in, node_v)
             wanted = self._wanted(elements, operating, pulled_in)
             if wanted == pulled_in:
                 return self._solution(state, elements, operating, pulled_in)
             if wanted in seen:
                 raise self._chase(seen[seen.index(wanted) :])
             seen.append(wanted)
-            pulled_in = wanted
+            pulled_in, node_v = wanted, operating.node_v
+
+    def _node_v(self, near: Solution) -> Vector:
+        node_v = np.zeros(self.node_count)
+        for terminal, volts in near.terminal_v.items():
+            node_v[self.node[terminal]] = volts or 0.0
+        return node_v
 
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
-        pulled_in = frozenset(part for part, row in solution.relays.items() if row.pulled_in)
-        drive = self._drive(self.elements, solution.state, pulled_in)
+        drive = self._drive(self.elements, solution.state, _pulled_in(solution))
         return [row for row, on in zip(self.elements, drive.conducts, strict=True) if on]
 
     def _solve_with(
-        self, state: State, pulled_in: frozenset[str]
+        self, state: State, pulled_in: frozenset[str], near_v: Vector | None
     ) -> tuple[list[Element], Operating]:
         meters = [
             self._between("meter", "meter", red, black, 1 / METER_OHM)
@@ -152,7 +180,7 @@ class Network:
         if meters:
             equations = Equations(elements, self.node_count, self.reference)
         try:
-            return elements, equations.solve(self._drive(elements, state, pulled_in))
+            return elements, equations.solve(self._drive(elements, state, pulled_in), near_v)
         except NotConverged as problem:
             at = next((str(t) for t, node in self.node.items() if node == problem.node), "body")
             raise UnusableInput(
@@ -322,14 +350,22 @@ class Network:
 
 
 def conductor_ohm(build: Build, wire: Wire, conductor_c: float, size: str | None = None) -> float:
-    """``R = r20 · L · (1 + 0.00393 (T − 20))`` of copper (IEC 60028), in this or another size."""
+    """``R = r20 · L`` times the factor of copper's temperature, in this or another size."""
     name = size or wire.size
     if name is None:
         raise UnusableInput(
             "unsized-wire", wire.label, f"Wire {wire.label} has no size yet. Size it first."
         )
     per_m = catalogue().conductor[name].r20_mohm_per_m / 1000
-    return per_m * length_m(build, wire) * (1 + COPPER_PER_K * (conductor_c - 20))
+    return per_m * length_m(build, wire) * float(copper_factor(conductor_c))
+
+
+def copper_factor(conductor_c: Any) -> Any:
+    """Resistance of copper against that at 20 °C: ``1 + 0.00393 (T − 20)`` (IEC 60028).
+
+    A float, or an array of them.
+    """
+    return 1 + COPPER_PER_K * (conductor_c - 20)
 
 
 def joints_ohm(build: Build, wire: Wire) -> float:
@@ -352,6 +388,10 @@ def _number_nodes(build: Build) -> dict[Terminal, int]:
             node[Terminal(part.id, "in")] = node[Terminal(panel.id, bus)]
             node[Terminal(part.id, "out")] = node[Terminal(panel.id, part.fitted.way)]
     return node
+
+
+def _pulled_in(solution: Solution) -> frozenset[str]:
+    return frozenset(part for part, row in solution.relays.items() if row.pulled_in)
 
 
 def _power_mismatch(operating: Operating) -> float:

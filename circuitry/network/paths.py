@@ -31,6 +31,10 @@ class Step:
     to_terminal: Terminal
 
 
+Taken = tuple["Taken | None", Step]
+"""The steps before, and the last one."""
+
+
 @dataclass(frozen=True)
 class Path:
     """The way to a load and back: steps before it, steps after it, and the positions it needs.
@@ -74,6 +78,7 @@ class Paths:
         self.relays = {part.id for part in build.parts_of_kind("relay")}
         battery = build.parts_of_kind("battery")[0]
         self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
+        self._left: dict[Terminal, Mapping[Terminal, int]] = {}
         self._add_wires_and_fuses()
         self._add_contacts()
         self._add_body()
@@ -155,38 +160,57 @@ class Paths:
     def _search(
         self, goal: Goal, positions: dict[str, str]
     ) -> Iterator[tuple[dict[str, str], list[Step]]]:
-        """Paths to the goal in order of cost (Dijkstra over terminals and conditions)."""
+        """Paths to the goal in order of cost: A* over terminals and conditions.
+
+        ``least_left`` never says more than what is left, so the first path found is the easiest.
+        """
+        least_left = self._least_left(goal.battery)
+        other = self.minus if goal.battery == self.plus else self.plus
         tie = count()
-        heap: list[tuple[int, int, Terminal, dict[str, str], list[Step]]] = [
-            (0, next(tie), goal.terminal, positions, [])
+        heap: list[tuple[int, int, Terminal, dict[str, str], Taken | None]] = [
+            (least_left.get(goal.terminal, 0), next(tie), goal.terminal, {}, None)
         ]
-        settled: dict[Terminal, list[dict[str, str]]] = defaultdict(list)
+        settled: dict[Terminal, list[dict[str, str]]] = {}
         for _ in range(MOST_TERMINALS_VISITED):
             if not heap:
                 return
-            cost, _, terminal, at, steps = heapq.heappop(heap)
+            least, _, terminal, added, taken = heapq.heappop(heap)
             if terminal == goal.battery:
-                yield at, steps
+                yield {**positions, **added}, _steps(taken)
                 continue
-            if any(before.items() <= at.items() for before in settled[terminal]):
+            before = settled.setdefault(terminal, [])
+            if before and any(with_less.items() <= added.items() for with_less in before):
                 continue
-            settled[terminal].append(at)
+            before.append(added)
             for edge in self.edges[terminal]:
-                if edge.step.to_terminal in (self.plus, self.minus) and (
-                    edge.step.to_terminal != goal.battery
-                ):
+                to = edge.step.to_terminal
+                if to == other or to not in least_left:
                     continue
-                after = at
+                after, extra = added, 1
                 if edge.condition is not None:
                     part, position = edge.condition
-                    if at.get(part, position) != position:
+                    known = positions.get(part) or added.get(part)
+                    if known is None:
+                        after, extra = {**added, part: position}, edge.cost
+                    elif known != position:
                         continue
-                    after = {**at, part: position}
-                extra = edge.cost if after != at else 1
-                heapq.heappush(
-                    heap,
-                    (cost + extra, next(tie), edge.step.to_terminal, after, [*steps, edge.step]),
-                )
+                now_least = least - least_left[terminal] + extra + least_left[to]
+                heapq.heappush(heap, (now_least, next(tie), to, after, (taken, edge.step)))
+
+    def _least_left(self, battery: Terminal) -> Mapping[Terminal, int]:
+        """What the way from each terminal costs at least, whatever positions it may need."""
+        if battery not in self._left:
+            left: dict[Terminal, int] = {}
+            heap = [(0, battery)]
+            while heap:
+                cost, terminal = heapq.heappop(heap)
+                if terminal in left:
+                    continue
+                left[terminal] = cost
+                for edge in self.edges[terminal]:
+                    heapq.heappush(heap, (cost + min(edge.cost, 1), edge.step.to_terminal))
+            self._left[battery] = left
+        return self._left[battery]
 
     def _add_wires_and_fuses(self) -> None:
         for wire in self.build.wires.values():
@@ -251,6 +275,15 @@ def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
     for relay, reading in solution.relays.items():
         positions[relay] = "pulled in" if reading.pulled_in else "rest"
     return positions
+
+
+def _steps(taken: Taken | None) -> list[Step]:
+    """The steps taken, the first first."""
+    steps = []
+    while taken is not None:
+        taken, step = taken
+        steps.append(step)
+    return steps[::-1]
 
 
 def _reversed(steps: list[Step]) -> tuple[Step, ...]:

@@ -6,9 +6,9 @@ from functools import lru_cache
 from scipy.optimize import brentq
 
 from circuitry.build.model import Build, Wire
-from circuitry.build.routes import places_passed, way_of
-from circuitry.catalogue import Conductor, Insulation, catalogue
-from circuitry.network.network import COPPER_PER_K
+from circuitry.build.routes import way_of
+from circuitry.catalogue import Conductor, Insulation
+from circuitry.network.network import copper_factor
 
 STEFAN_BOLTZMANN = 5.670374e-8
 EMISSIVITY = 0.9
@@ -16,7 +16,6 @@ GRAVITY = 9.80665
 STRANDING = 1.2
 COVERS_THAT_HOLD_HEAT = {"split tube", "convoluted tube", "shrink sleeve"}
 COVER_FACTOR = 0.9
-GROUPING_COUNTS_FROM = 0.3
 
 
 def free_air_ampacity_a(conductor: Conductor, insulation: Insulation, ambient_c: float) -> float:
@@ -49,7 +48,7 @@ def _free_air_ampacity_a(conductor: Conductor, insulation: Insulation, ambient_c
 
     surface_c = float(brentq(imbalance_w_per_m, ambient_c, limit_c))
     loss_w_per_m = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
-    ohm_per_m = conductor.r20_mohm_per_m / 1000 * (1 + COPPER_PER_K * (limit_c - 20))
+    ohm_per_m = conductor.r20_mohm_per_m / 1000 * float(copper_factor(limit_c))
     return math.sqrt(loss_w_per_m / ohm_per_m)
 
 
@@ -82,16 +81,6 @@ def convection_w_per_m2_k(outside_m: float, surface_c: float, ambient_c: float) 
     shape = math.pow(1 + math.pow(0.559 / prandtl, 9 / 16), 8 / 27)
     nusselt = (0.60 + 0.387 * math.pow(rayleigh, 1 / 6) / shape) ** 2
     return nusselt * conductivity / outside_m
-
-
-def hottest_c(build: Build, wire: Wire) -> float:
-    """Ambient of the hottest place that the wire touches, in °C."""
-    return max(place.ambient_c for place in places_passed(build, wire))
-
-
-def insulation_of(build: Build, wire: Wire) -> Insulation:
-    """The wire's own insulation, or that of the build's policy."""
-    return catalogue().insulation[wire.insulation or build.policy.insulation]
 
 
 def cover_factor(build: Build, wire: Wire) -> float:

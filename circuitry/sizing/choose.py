@@ -2,41 +2,20 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from circuitry.build.model import Build, Part, Wire
-from circuitry.build.routes import length_m, places_passed, way_of
-from circuitry.catalogue import Conductor, Fuse, catalogue
-from circuitry.network.network import Solution, conductor_ohm
-from circuitry.network.paths import Paths
-from circuitry.recipes.protection import fuse_output
-from circuitry.sizing.ampacity import (
-    GROUPING_COUNTS_FROM,
-    cover_factor,
-    free_air_ampacity_a,
-    hottest_c,
-    insulation_of,
-)
+import numpy as np
+
+from circuitry.build.model import Build, Part
+from circuitry.catalogue import Fuse, catalogue
+from circuitry.network.network import Solution, copper_factor
+from circuitry.sizing.facts import Facts
 from circuitry.sizing.states import DesignState
 
-LEAST_MM2 = 0.5
-LEAST_ENGINE_BAY_MM2 = 0.75
+GROUPING_COUNTS_FROM = 0.3
 FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
-TAP_LIMIT_M = 0.3
 DROP_MARGIN_V = 0.001
-
-
-@dataclass(frozen=True)
-class Protection:
-    """For each wire on the supply side the fuse nearest before it; and wires before any fuse.
-
-    ``taps`` are short wires that lead to fuses only, with those fuses: what can go wrong behind
-    them is cleared there, so they need not carry what the larger fuse before them lets pass.
-    """
-
-    fuse_of_wire: Mapping[str, str]
-    unprotected: frozenset[str]
-    taps: Mapping[str, tuple[str, ...]]
 
 
 @dataclass(frozen=True)
@@ -67,29 +46,15 @@ class LoadDrop:
         return self.limit_percent / 100 * self.source_v - DROP_MARGIN_V
 
 
-def protection(build: Build) -> Protection:
-    """Which fuse stands nearest before each wire; raises nothing, a wire may have none."""
-    paths = Paths(build)
-    fuse_of_wire: dict[str, str] = {}
-    ratings = {part.id: part.number("rating_a", 0) for part in build.parts_of_kind("fuse")}
-    unprotected = {s.owner for s in paths.behind(paths.plus) if s.kind == "wire"}
-    for fuse in sorted(build.parts_of_kind("fuse"), key=lambda part: ratings[part.id]):
-        for step in paths.behind(fuse_output(fuse)):
-            if step.kind == "wire" and step.owner not in unprotected:
-                fuse_of_wire[step.owner] = fuse.id
-    return Protection(fuse_of_wire, frozenset(unprotected), _taps(build, paths))
-
-
-def _taps(build: Build, paths: Paths) -> dict[str, tuple[str, ...]]:
-    taps = {}
-    for wire in build.wires.values():
-        if length_m(build, wire) > TAP_LIMIT_M + 1e-9:
-            continue
-        for end in (wire.from_terminal, wire.to_terminal):
-            onward = [edge.step for edge in paths.edges[end] if edge.step.owner != wire.id]
-            if onward and all(step.kind == "fuse" for step in onward):
-                taps[wire.id] = tuple(step.owner for step in onward)
-    return taps
+def fuse_of_wire(build: Build, facts: Facts) -> dict[str, str]:
+    """For each wire the largest fuse that stands next before it; a wire may have none."""
+    before: dict[str, str] = {}
+    fuses = build.parts_of_kind("fuse")
+    for fuse in sorted(fuses, key=lambda part: part.number("rating_a", 0)):
+        for wire in facts.wires_behind[fuse.id]:
+            if wire not in facts.unprotected:
+                before[wire] = fuse.id
+    return before
 
 
 def wire_peaks(solutions: list[Solution]) -> dict[str, Peak]:
@@ -124,66 +89,66 @@ def choose_fuse_rating(build: Build, part: Part, current_a: float) -> Fuse:
     return next((r for r in rows if fuse_carries_a(build, part, r) >= current_a), rows[-1])
 
 
-def least_area_mm2(build: Build, wire: Wire) -> float:
-    """0.5 mm² generally; 0.75 in the engine bay, at doors and over moving hinges."""
-    hard = any(
-        place.zone.startswith("engine bay") or place.zone == "door"
-        for place in places_passed(build, wire)
-    ) or any("moving hinge" in run.passes for run in way_of(build, wire))
-    return LEAST_ENGINE_BAY_MM2 if hard else LEAST_MM2
-
-
 class Ampacities:
     """What each size carries in the place of each wire, with its neighbours of one round."""
 
-    def __init__(self, build: Build, solutions: list[Solution], peaks: Mapping[str, Peak]) -> None:
-        self.build = build
-        self.free_a = {wire.id: self._single_a(wire, wire.size) for wire in build.wires.values()}
+    def __init__(
+        self,
+        facts: Facts,
+        build: Build,
+        solutions: list[Solution],
+        peaks: Mapping[str, Peak],
+    ) -> None:
+        self.facts = facts
+        loaded = [self._loaded(build, solution) for solution in solutions]
         self.factor = {
-            wire_id: self._grouping(wire, solutions[peaks[wire_id].solution])
-            for wire_id, wire in build.wires.items()
+            wire: self._grouping(wire, loaded[peak.solution]) for wire, peak in peaks.items()
         }
 
-    def carries_a(self, wire: Wire, size: str) -> float:
-        """Ampacity of this size as this wire: alone, times cover, times grouping."""
-        return self._single_a(wire, size) * self.factor[wire.id]
+    def carries_a(self, wire: str, size: str) -> float:
+        """Ampacity of this size as this wire: alone, times grouping."""
+        return self.facts.alone_a(wire, size) * self.factor[wire]
 
-    def conductor_c(self, wire: Wire, size: str, current_a: float) -> float:
+    def conductor_c(self, wire: str, size: str, current_a: float) -> float:
         """Working temperature: the rise goes with the square of current against ampacity."""
-        ambient_c = hottest_c(self.build, wire)
-        limit_c = insulation_of(self.build, wire).continuous_limit_c
+        facts = self.facts.wires[wire]
         carries_a = self.carries_a(wire, size)
-        if carries_a <= 0:
-            return limit_c
-        share = min(current_a / carries_a, 1.0)
-        return ambient_c + max(limit_c - ambient_c, 0) * share**2
+        return float(_conductor_c(current_a, carries_a, facts.hottest_c, facts.limit_c))
 
-    def _single_a(self, wire: Wire, size: str | None) -> float:
-        conductor = catalogue().conductor[size or ""]
-        alone_a = free_air_ampacity_a(
-            conductor, insulation_of(self.build, wire), hottest_c(self.build, wire)
+    def hot_ohm(self, peaks: Mapping[str, Peak]) -> dict[str, list[float]]:
+        """Conductor resistance of each wire at its current in each size, as warm as it would be."""
+        facts = self.facts.wires
+        if not facts:
+            return {}
+        conductor_c = _conductor_c(
+            np.array([[peaks[wire].current_a] for wire in facts]),
+            np.array([row.alone_a for row in facts.values()])
+            * np.array([[self.factor[wire]] for wire in facts]),
+            np.array([[row.hottest_c] for row in facts.values()]),
+            np.array([[row.limit_c] for row in facts.values()]),
         )
-        return alone_a * cover_factor(self.build, wire)
+        ohm = np.array([row.ohm_20c for row in facts.values()]) * copper_factor(conductor_c)
+        return dict(zip(facts, ohm.tolist(), strict=True))
 
-    def _grouping(self, wire: Wire, solution: Solution) -> float:
-        """Wires below 30 % of their own ampacity do not count (IEC 60364-5-52, 523.5)."""
-        crowd = 1
-        for run in way_of(self.build, wire):
-            loaded = sum(
-                abs(solution.wire_a[other]) > GROUPING_COUNTS_FROM * self.free_a[other]
-                for other in self._wires_in(run.id)
-                if other != wire.id
-            )
-            crowd = max(crowd, 1 + loaded)
+    def _loaded(self, build: Build, solution: Solution) -> Mapping[str, set[str]]:
+        """The wires of each run that count as neighbours in a solution.
+
+        Wires below 30 % of their own ampacity do not (IEC 60364-5-52, 523.5).
+        """
+        counts = {
+            wire
+            for wire, amps in solution.wire_a.items()
+            if abs(amps)
+            > GROUPING_COUNTS_FROM * self.facts.alone_a(wire, build.wires[wire].size or "")
+        }
+        return {run: counts.intersection(w) for run, w in self.facts.wires_in_run.items()}
+
+    def _grouping(self, wire: str, loaded: Mapping[str, set[str]]) -> float:
+        crowd = max(
+            (1 + len(loaded[run]) - (wire in loaded[run]) for run in self.facts.wires[wire].runs),
+            default=1,
+        )
         return catalogue().grouping_factor(crowd)
-
-    def _wires_in(self, run: str) -> list[str]:
-        if not hasattr(self, "_in_run"):
-            self._in_run: dict[str, list[str]] = {}
-            for wire in self.build.wires.values():
-                for way in way_of(self.build, wire):
-                    self._in_run.setdefault(way.id, []).append(wire.id)
-        return self._in_run[run]
 
 
 def load_drops(
@@ -215,6 +180,13 @@ def drop_limit_percent(build: Build, load: Part) -> float:
     return build.policy.critical_drop_percent
 
 
+def _conductor_c(current_a: Any, carries_a: Any, hottest_c: Any, limit_c: Any) -> Any:
+    """Temperature of a conductor; floats or arrays. The limit where nothing may be carried."""
+    share = np.minimum(current_a / np.maximum(carries_a, 1e-9), 1.0)
+    warm_c = hottest_c + np.maximum(limit_c - hottest_c, 0) * share**2
+    return np.where(np.greater(carries_a, 0), warm_c, limit_c)
+
+
 class WireChooser:
     """Sizes for all wires at fixed currents: the least copper that carries and drops little.
 
@@ -225,90 +197,102 @@ class WireChooser:
 
     def __init__(
         self,
-        build: Build,
-        floor: Mapping[str, str],
+        ampacities: Ampacities,
+        floor: Mapping[str, int],
         drops: Mapping[str, LoadDrop],
-        conductor_c: Mapping[str, float],
+        peaks: Mapping[str, Peak],
+        fitted_ohm: Mapping[str, float],
     ) -> None:
-        self.build = build
+        """``floor`` is the index of the smallest size of each wire, whatever the drop.
+
+        ``fitted_ohm`` is the resistance of each wire's conductor with which ``drops`` were solved.
+        """
+        self.facts = ampacities.facts
         self.floor = floor
         self.drops = drops
-        self.conductor_c = conductor_c
-        self.rows = catalogue().conductors[build.policy.conductors]
-        self.size = dict(floor)
-        self._ohm: dict[tuple[str, str], float] = {}
+        self.fitted_ohm = fitted_ohm
+        self.hot_ohm = ampacities.hot_ohm(peaks)
+        self.chosen = dict(floor)
         self.loads_of_wire: dict[str, list[LoadDrop]] = {}
         for drop in drops.values():
             for wire in drop.wire_a:
                 self.loads_of_wire.setdefault(wire, []).append(drop)
+        self._recount()
 
-    def choose(self) -> dict[str, str]:
-        """The size of each wire by id."""
+    def choose(self) -> None:
+        """Raise from the floor what drops too much, then take back what was not needed."""
         for drop in sorted(self.drops.values(), key=lambda row: row.load):
-            before = dict(self.size)
-            while self.drop_v(drop) > drop.limit_v and self._grow(drop):
+            before = {wire: self.chosen[wire] for wire in drop.wire_a}
+            while self.drop_v[drop.load] > drop.limit_v and self._grow(drop):
                 pass
-            if self.drop_v(drop) > drop.limit_v:
-                self.size = before
-        return self.trim()
+            if self.drop_v[drop.load] > drop.limit_v:
+                for wire, index in before.items():
+                    self.fit(wire, index)
+        self.trim()
 
-    def drop_v(self, drop: LoadDrop, wire: str | None = None, size: str | None = None) -> float:
-        """Drop of a load with the sizes chosen so far, one wire perhaps in another size."""
-        changed_v = sum(
-            amps
-            * (
-                self.ohm(owner, size if owner == wire and size else self.size[owner])
-                - self.ohm(owner, self.build.wires[owner].size or "")
+    def trim(self) -> None:
+        """Take back what turned out not to be needed, most copper first."""
+        self._recount()
+        for wire in sorted(self.loads_of_wire, key=lambda w: -self._copper(w, self.chosen[w])):
+            while self.chosen[wire] > self.floor[wire]:
+                index = self.chosen[wire] - 1
+                if any(
+                    self.drop_with(drop, wire, index) > max(drop.limit_v, self.drop_v[drop.load])
+                    for drop in self.loads_of_wire[wire]
+                ):
+                    break
+                self.fit(wire, index)
+
+    def fit(self, wire: str, index: int) -> None:
+        """Fit a size on a wire, and follow the drop of every load on it."""
+        change_ohm = self._ohm(wire, index) - self._ohm(wire, self.chosen[wire])
+        for drop in self.loads_of_wire.get(wire, ()):
+            self.drop_v[drop.load] += drop.wire_a[wire] * change_ohm
+        self.chosen[wire] = index
+
+    def size(self, wire: str) -> str:
+        """The name of the size chosen for a wire."""
+        return self.facts.sizes[self.chosen[wire]].name
+
+    def drop_with(self, drop: LoadDrop, wire: str, index: int) -> float:
+        """Drop of a load with the sizes chosen so far, but one wire in another size."""
+        change_ohm = self._ohm(wire, index) - self._ohm(wire, self.chosen[wire])
+        return self.drop_v[drop.load] + drop.wire_a[wire] * change_ohm
+
+    def _recount(self) -> None:
+        """Drop of each load with the sizes chosen so far."""
+        self.drop_v = {
+            drop.load: drop.drop_v
+            + sum(
+                amps * (self._ohm(wire, self.chosen[wire]) - self.fitted_ohm[wire])
+                for wire, amps in drop.wire_a.items()
             )
-            for owner, amps in drop.wire_a.items()
-        )
-        return drop.drop_v + changed_v
+            for drop in self.drops.values()
+        }
 
-    def ohm(self, wire: str, size: str) -> float:
+    def _ohm(self, wire: str, index: int) -> float:
         """Conductor resistance of a wire in a size at its working temperature."""
-        if (wire, size) not in self._ohm:
-            row = self.build.wires[wire]
-            self._ohm[wire, size] = conductor_ohm(self.build, row, self.conductor_c[wire], size)
-        return self._ohm[wire, size]
+        return self.hot_ohm[wire][index]
 
     def _grow(self, drop: LoadDrop) -> bool:
         """Fit the next size on the wire that gains most volts for its copper; False at the end."""
-        best: tuple[float, str, str] | None = None
+        best: tuple[float, str] | None = None
+        sizes = self.facts.sizes
         for wire, amps in drop.wire_a.items():
-            larger = self._next(self.size[wire])
-            if larger is None:
+            index = self.chosen[wire]
+            if index + 1 >= len(sizes):
                 continue
-            gain_v = amps * (self.ohm(wire, self.size[wire]) - self.ohm(wire, larger.name))
-            added = self._copper(wire, larger.name) - self._copper(wire, self.size[wire])
-            rank = (gain_v / max(added, 1e-9), wire, larger.name)
+            gain_v = amps * (self.hot_ohm[wire][index] - self.hot_ohm[wire][index + 1])
+            more_mm2 = sizes[index + 1].copper_area_mm2 - sizes[index].copper_area_mm2
+            length_m = self.facts.wires[wire].length_m
+            rank = (gain_v / max(more_mm2 * length_m, 1e-9), wire)
             if gain_v > 0 and (best is None or rank > best):
                 best = rank
         if best is None:
             return False
-        self.size[best[1]] = best[2]
+        self.fit(best[1], self.chosen[best[1]] + 1)
         return True
 
-    def trim(self) -> dict[str, str]:
-        """Take back what turned out not to be needed, most copper first; the sizes by id."""
-        for wire in sorted(self.loads_of_wire, key=lambda w: -self._copper(w, self.size[w])):
-            while self._index(self.size[wire]) > self._index(self.floor[wire]):
-                smaller = self.rows[self._index(self.size[wire]) - 1].name
-                if any(
-                    self.drop_v(drop, wire, smaller) > max(drop.limit_v, self.drop_v(drop))
-                    for drop in self.loads_of_wire[wire]
-                ):
-                    break
-                self.size[wire] = smaller
-        return self.size
-
-    def _next(self, size: str) -> Conductor | None:
-        index = self._index(size) + 1
-        return self.rows[index] if index < len(self.rows) else None
-
-    def _index(self, size: str) -> int:
-        return next((n for n, row in enumerate(self.rows) if row.name == size), len(self.rows))
-
-    def _copper(self, wire: str, size: str) -> float:
-        """Copper area times resistance per area: in proportion to the volume for one wire."""
-        area = catalogue().conductor[size].copper_area_mm2
-        return area * area * self.ohm(wire, size)
+    def _copper(self, wire: str, index: int) -> float:
+        """Copper in mm² m."""
+        return self.facts.sizes[index].copper_area_mm2 * self.facts.wires[wire].length_m

@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from circuitry.build.model import Build, Part, Terminal, Wire
-from circuitry.build.routes import length_m, way_of
 from circuitry.catalogue import catalogue
 from circuitry.network.network import Solution
 from circuitry.sizing.choose import (
@@ -15,7 +14,6 @@ from circuitry.sizing.choose import (
     WireChooser,
     drop_limit_percent,
     fuse_carries_a,
-    least_area_mm2,
 )
 from circuitry.sizing.result import (
     Candidate,
@@ -36,19 +34,25 @@ class Said:
 
     def __init__(self, states: list[DesignState]) -> None:
         self.states = states
+        self._mattering: dict[int, Mapping[str, set[str]]] = {}
 
     def of(self, build: Build, owner: str, solution: int) -> str:
         """Key and switches of the loads whose path crosses this wire or fuse."""
         if not self.states:
             return ""
-        state = self.states[solution]
-        mattering = {
-            part
-            for path in state.paths.values()
-            if any(step.owner == owner for step in path.steps)
-            for part in path.positions
-        }
-        return in_words(build, state.state, mattering)
+        if solution not in self._mattering:
+            self._mattering[solution] = _mattering(self.states[solution])
+        mattering = self._mattering[solution].get(owner, set())
+        return in_words(build, self.states[solution].state, mattering)
+
+
+def _mattering(state: DesignState) -> Mapping[str, set[str]]:
+    """For each wire, fuse and contact the switches that the loads on it need."""
+    mattering: dict[str, set[str]] = {}
+    for path in state.paths.values():
+        for step in path.steps:
+            mattering.setdefault(step.owner, set()).update(path.positions)
+    return mattering
 
 
 @dataclass(frozen=True)
@@ -71,10 +75,11 @@ def wire_sizing(
 ) -> WireSizing:
     """The size of a wire with every smaller candidate and the next larger one."""
     wire, size = weighed.wire, weighed.wire.size or ""
+    facts = ampacities.facts.wires[wire.id]
     candidates = []
     passed = beyond = 0
-    for row in catalogue().conductors[build.policy.conductors]:
-        candidate = _wire_candidate(weighed, build, ampacities, chooser, row.name, passed == 0)
+    for index in range(len(ampacities.facts.sizes)):
+        candidate = _wire_candidate(weighed, build, ampacities, chooser, index, passed == 0)
         candidates.append(candidate)
         passed += candidate.passes
         reached_size = any(shown.name == size for shown in candidates)
@@ -88,10 +93,10 @@ def wire_sizing(
         weighed.pinned,
         weighed.peak.current_a,
         said.of(build, wire.id, weighed.peak.solution),
-        ampacities.carries_a(wire, size),
+        ampacities.carries_a(wire.id, size),
         weighed.must_carry_a,
-        length_m(build, wire),
-        tuple(run.id for run in way_of(build, wire)),
+        facts.length_m,
+        facts.runs,
         weighed.fuse,
         tuple(candidates),
     )
@@ -102,34 +107,35 @@ def _wire_candidate(
     build: Build,
     ampacities: Ampacities,
     chooser: WireChooser,
-    name: str,
+    index: int,
     first: bool,
 ) -> Candidate:
-    wire = weighed.wire
-    carries_a = ampacities.carries_a(wire, name)
-    worst = _worst_drop(wire, chooser, name)
+    wire, name = weighed.wire, ampacities.facts.sizes[index].name
+    carries_a = ampacities.carries_a(wire.id, name)
+    worst = _worst_drop(wire, chooser, index)
     percent = None if worst is None else 100 * worst[1] / worst[0].source_v
-    refusal = _refusal(weighed, build, carries_a, name, worst)
+    least_mm2 = ampacities.facts.wires[wire.id].least_mm2
+    refusal = _refusal(weighed, build, least_mm2, carries_a, name, worst)
     reason = refusal or ("smallest that passes all" if first else "passes, more copper")
     return Candidate(name, carries_a, percent, refusal is None, reason)
 
 
-def _worst_drop(wire: Wire, chooser: WireChooser, size: str) -> tuple[LoadDrop, float] | None:
+def _worst_drop(wire: Wire, chooser: WireChooser, index: int) -> tuple[LoadDrop, float] | None:
     """The load on this wire nearest to or furthest beyond its limit, and its drop in V."""
     drops = chooser.loads_of_wire.get(wire.id, [])
-    weighed = [(drop, chooser.drop_v(drop, wire.id, size)) for drop in drops]
+    weighed = [(drop, chooser.drop_with(drop, wire.id, index)) for drop in drops]
     return max(weighed, key=lambda pair: pair[1] / pair[0].limit_v, default=None)
 
 
 def _refusal(
     weighed: Weighed,
     build: Build,
+    least_mm2: float,
     carries_a: float,
     name: str,
     worst: tuple[LoadDrop, float] | None,
 ) -> str | None:
     area_mm2 = catalogue().conductor[name].copper_area_mm2
-    least_mm2 = least_area_mm2(build, weighed.wire)
     if area_mm2 < least_mm2 * 0.99:
         return f"below {least_mm2:g} mm², the least by hand here"
     if carries_a < weighed.peak.current_a:
@@ -187,13 +193,22 @@ def circuit_sizings(
 ) -> Mapping[str, CircuitSizing]:
     """One line for each circuit: its largest current, fuse, feed wire and worst drop."""
     build = sizing.build
+    loads_of: dict[str | None, list[Part]] = {}
+    for load in build.parts_of_kind("load"):
+        loads_of.setdefault(load.circuit, []).append(load)
+    feed_of = {
+        end: wire for wire in build.wires.values() for end in (wire.from_terminal, wire.to_terminal)
+    }
+    verdict_of: dict[str | None, str] = {}
+    for finding in found:
+        if finding.severity in ("stop", "look"):
+            verdict_of.setdefault(finding.circuit, finding.severity)
     lines = {}
     for circuit in build.circuits.values():
-        loads = build.loads_of(circuit.id)
+        loads = loads_of.get(circuit.id, [])
         alive = [sizing.loads[load.id] for load in loads if load.id in sizing.loads]
         worst = max(alive, key=lambda row: row.drop_percent / row.limit_percent, default=None)
-        feed = feed_wire(build, worst.load) if worst else None
-        mine = [row.severity for row in found if row.circuit == circuit.id]
+        feed = feed_of.get(Terminal(worst.load, "+")) if worst else None
         lines[circuit.id] = CircuitSizing(
             circuit.id,
             max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),
@@ -202,15 +217,9 @@ def circuit_sizings(
             worst.drop_percent if worst else None,
             worst.limit_percent if worst else _limit(build, loads),
             worst.load if worst else None,
-            next((severity for severity in ("stop", "look") if severity in mine), "fine"),
+            verdict_of.get(circuit.id, "fine"),
         )
     return lines
-
-
-def feed_wire(build: Build, load: str) -> Wire | None:
-    """The wire that lands on a load's supply side."""
-    plus = Terminal(load, "+")
-    return next((w for w in build.wires.values() if plus in (w.from_terminal, w.to_terminal)), None)
 
 
 def _limit(build: Build, loads: list[Part]) -> float:

@@ -5,19 +5,17 @@ from dataclasses import dataclass, replace
 
 from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
-from circuitry.network.network import Network, Solution
+from circuitry.network.network import GARAGE_C, Network, Solution, copper_factor
 from circuitry.network.state import Supply
 from circuitry.sizing.choose import (
     Ampacities,
     LoadDrop,
     Peak,
-    Protection,
     WireChooser,
     choose_fuse_rating,
+    fuse_of_wire,
     fuse_peaks,
-    least_area_mm2,
     load_drops,
-    protection,
     wire_peaks,
 )
 from circuitry.sizing.explain import (
@@ -28,6 +26,7 @@ from circuitry.sizing.explain import (
     load_sizing,
     wire_sizing,
 )
+from circuitry.sizing.facts import Facts
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DesignState, Reach, reach
@@ -44,12 +43,15 @@ class Round:
     """The operating points of all design states at one set of sizes, and what follows."""
 
     build: Build
+    facts: Facts
+    network: Network
+    designed: tuple[DesignState, ...]
     states: list[DesignState]
     solutions: list[Solution]
     wire_peak: Mapping[str, Peak]
     fuse_peak: Mapping[str, Peak]
     drops: Mapping[str, LoadDrop]
-    protection: Protection
+    fuse_of_wire: Mapping[str, str]
     ampacities: Ampacities
     conductor_c: Mapping[str, float]
 
@@ -59,22 +61,21 @@ def size_build(build: Build) -> Sizing:
 
     Raises UnusableInput when relays never settle or the voltages of a state do not.
     """
-    reached = reach(build)
+    facts = Facts(build)
+    reached = reach(facts.paths)
     pinned_wires = frozenset(wire.id for wire in build.wires.values() if wire.size is not None)
-    sized = _start(build)
-    conductor_c: dict[str, float] = {}
+    current = _first_round(_start(build), facts, reached.states)
     for number in range(MOST_ROUNDS):
-        current = _round(sized, reached, conductor_c)
         chosen = _choose(build, current, pinned_wires)
         if number >= ROUNDS_THAT_MAY_SHRINK:
-            chosen = _not_smaller(chosen, sized)
-        settled = chosen == sized
-        sized = chosen
-        conductor_c = dict(current.conductor_c)
-        if settled:
+            chosen = _not_smaller(chosen, current.build)
+        if chosen == current.build:
             break
-    trimmed = _trim(_round(sized, reached, conductor_c), pinned_wires)
-    return _answer(build, _round(trimmed, reached, conductor_c), reached, pinned_wires)
+        current = _next_round(chosen, current)
+    trimmed = _trim(current, pinned_wires)
+    if trimmed != current.build:
+        current = _next_round(trimmed, current)
+    return _answer(build, current, reached, pinned_wires)
 
 
 def _start(build: Build) -> Build:
@@ -101,31 +102,53 @@ def _rated(part: Part, rating_a: float) -> Part:
     return replace(part, figures={**part.figures, "rating_a": rating_a})
 
 
-def _round(build: Build, reached: Reach, conductor_c: Mapping[str, float]) -> Round:
-    network = Network(build, conductor_c)
-    states: list[DesignState] = []
-    solutions: list[Solution] = []
-    for state in reached.states:
-        for supply in DESIGN_SUPPLIES:
-            solution = network.solve(replace(state.state, supply=supply))
-            states.append(_energised(state, solution))
-            solutions.append(solution)
-    wire_peak = wire_peaks(solutions)
-    ampacities = Ampacities(build, solutions, wire_peak)
-    temperatures = {
-        wire.id: ampacities.conductor_c(wire, wire.size or "", wire_peak[wire.id].current_a)
+def _first_round(build: Build, facts: Facts, designed: tuple[DesignState, ...]) -> Round:
+    network = Network(build)
+    solutions = [
+        network.solve(replace(state.state, supply=supply))
+        for state in designed
+        for supply in DESIGN_SUPPLIES
+    ]
+    conductor_c = dict.fromkeys(build.wires, GARAGE_C)
+    return _round(build, facts, network, designed, solutions, conductor_c)
+
+
+def _next_round(build: Build, before: Round) -> Round:
+    conductor_c = {
+        wire.id: before.ampacities.conductor_c(
+            wire.id, wire.size or "", before.wire_peak[wire.id].current_a
+        )
         for wire in build.wires.values()
     }
+    network = before.network.resized(build, conductor_c)
+    solutions = [network.solve(near.state, near) for near in before.solutions]
+    return _round(build, before.facts, network, before.designed, solutions, conductor_c)
+
+
+def _round(
+    build: Build,
+    facts: Facts,
+    network: Network,
+    designed: tuple[DesignState, ...],
+    solutions: list[Solution],
+    conductor_c: Mapping[str, float],
+) -> Round:
+    repeated = [state for state in designed for _ in DESIGN_SUPPLIES]
+    states = [_energised(*pair) for pair in zip(repeated, solutions, strict=True)]
+    wire_peak = wire_peaks(solutions)
     return Round(
         build,
+        facts,
+        network,
+        designed,
         states,
         solutions,
         wire_peak,
         fuse_peaks(solutions),
         load_drops(build, states, solutions),
-        protection(build),
-        ampacities,
-        temperatures,
+        fuse_of_wire(build, facts),
+        Ampacities(facts, build, solutions, wire_peak),
+        conductor_c,
     )
 
 
@@ -146,22 +169,26 @@ def _choose(original: Build, current: Round, pinned: frozenset[str]) -> Build:
         if "rating_a" not in part.figures and part.id in current.fuse_peak
     }
     rated = _rate_fuses(current.build, ratings)
-    sizes = _chooser(rated, current).choose()
-    wires = {
-        wire.id: wire if wire.id in pinned else replace(wire, size=sizes[wire.id])
-        for wire in current.build.wires.values()
-    }
-    return replace(rated, wires=wires)
+    chooser = _chooser(rated, current)
+    chooser.choose()
+    return _fitted(rated, chooser, pinned)
 
 
 def _trim(current: Round, pinned: frozenset[str]) -> Build:
     """Take back copper that the rounds added and that the settled build does not need."""
-    sizes = _settled_chooser(current, pinned).trim()
-    wires = {
-        wire.id: wire if wire.id in pinned else replace(wire, size=sizes[wire.id])
-        for wire in current.build.wires.values()
-    }
-    return replace(current.build, wires=wires)
+    chooser = _settled_chooser(current, pinned)
+    chooser.trim()
+    return _fitted(current.build, chooser, pinned)
+
+
+def _fitted(build: Build, chooser: WireChooser, pinned: frozenset[str]) -> Build:
+    """The build with the chosen sizes on all wires that are not pinned."""
+    wires = dict(build.wires)
+    for wire in build.wires.values():
+        size = chooser.size(wire.id)
+        if wire.id not in pinned and wire.size != size:
+            wires[wire.id] = replace(wire, size=size)
+    return replace(build, wires=wires)
 
 
 def _settled_chooser(current: Round, pinned: frozenset[str]) -> WireChooser:
@@ -170,37 +197,41 @@ def _settled_chooser(current: Round, pinned: frozenset[str]) -> WireChooser:
     chooser.choose()
     for wire in current.build.wires.values():
         if wire.id not in pinned:
-            chooser.size[wire.id] = wire.size or ""
+            chooser.fit(wire.id, current.facts.index[wire.size or ""])
     return chooser
 
 
 def _chooser(rated: Build, current: Round) -> WireChooser:
     floor = {wire: _floor(rated, current, wire) for wire in rated.wires}
-    return WireChooser(current.build, floor, current.drops, current.conductor_c)
+    fitted_ohm = {
+        wire.id: current.facts.ohm_20c(wire.id, wire.size or "")
+        * copper_factor(current.conductor_c[wire.id])
+        for wire in current.build.wires.values()
+    }
+    return WireChooser(current.ampacities, floor, current.drops, current.wire_peak, fitted_ohm)
 
 
-def _floor(rated: Build, current: Round, wire_id: str) -> str:
-    """The smallest size that carries what it must, whatever the drop."""
-    wire = rated.wires[wire_id]
-    rows = catalogue().conductors[rated.policy.conductors]
-    must_a = must_carry_a(rated, current, wire_id)
-    least_mm2 = least_area_mm2(rated, wire)
-    for row in rows:
-        big_enough = row.copper_area_mm2 >= least_mm2 * 0.99
-        if big_enough and current.ampacities.carries_a(wire, row.name) >= must_a:
-            return row.name
-    return rows[-1].name
+def _floor(rated: Build, current: Round, wire: str) -> int:
+    """Index of the smallest size that carries what it must, whatever the drop."""
+    must_a = must_carry_a(rated, current, wire)
+    facts, factor = current.facts.wires[wire], current.ampacities.factor[wire]
+    sizes = current.facts.sizes
+    for index, size in enumerate(sizes):
+        big_enough = size.copper_area_mm2 >= facts.least_mm2 * 0.99
+        if big_enough and facts.alone_a[index] * factor >= must_a:
+            return index
+    return len(sizes) - 1
 
 
-def must_carry_a(rated: Build, current: Round, wire_id: str) -> float:
+def must_carry_a(rated: Build, current: Round, wire: str) -> float:
     """The design current, or what the fuse before the wire lets pass where that is more.
 
     A tap answers for the largest fuse that it leads to instead.
     """
-    before = current.protection.fuse_of_wire.get(wire_id)
-    fuses = current.protection.taps.get(wire_id, (before,) if before else ())
+    before = current.fuse_of_wire.get(wire)
+    fuses = current.facts.taps.get(wire, (before,) if before else ())
     ratings_a = [rated.parts[fuse].number("rating_a", 0) for fuse in fuses]
-    return max(current.wire_peak[wire_id].current_a, *ratings_a, 0.0)
+    return max(current.wire_peak[wire].current_a, *ratings_a, 0.0)
 
 
 def _not_smaller(chosen: Build, before: Build) -> Build:
@@ -230,7 +261,7 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
                 wire,
                 last.wire_peak[wire.id],
                 must_carry_a(last.build, last, wire.id),
-                last.protection.fuse_of_wire.get(wire.id),
+                last.fuse_of_wire.get(wire.id),
                 wire.id in pinned,
             ),
             last.build,
@@ -266,7 +297,7 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
         {},
         reached.easiest,
     )
-    found = findings(original, sizing, last.solutions, last.protection.unprotected)
+    found = findings(original, sizing, last.solutions, last.facts.unprotected)
     return replace(
         sizing, findings=tuple(found), circuits=circuit_sizings(sizing, last.solutions, found)
     )

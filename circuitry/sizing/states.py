@@ -31,14 +31,14 @@ class Reach:
     easiest: Mapping[str, Path | None]
 
 
-def reach(build: Build) -> Reach:
+def reach(paths: Paths) -> Reach:
     """Find a way to each load, then unite what can be on together.
 
     Positions of one switch exclude each other. In each key position the loads are united in
     order of their current; what conflicts starts a union of its own, so that each load is
     energised in at least one state.
     """
-    paths = Paths(build)
+    build = paths.build
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
     easiest = {load.id: paths.to_load(load) for load in loads}
     keys = build.parts_of_kind("key switch")
@@ -120,9 +120,10 @@ def in_words(build: Build, state: State, mattering: Collection[str] | None = Non
     said = [f"key {state.key}"] if build.parts_of_kind("key switch") else []
     switches = []
     for part_id, position in state.switches.items():
+        if mattering is not None and part_id not in mattering:
+            continue
         part = build.parts[part_id]
-        away = part.contacts and position != part.contacts.positions[0].name
-        if away and (mattering is None or part_id in mattering):
+        if part.contacts and position != part.contacts.positions[0].name:
             switches.append(f"{part.name.lower()} {position}")
     if len(switches) > MOST_NAMED:
         switches = [f"{len(switches)} switches on"]

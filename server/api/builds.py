@@ -16,10 +16,10 @@ from circuitry.catalogue import catalogue
 from circuitry.network.laws import output_word, rated_current_a
 from circuitry.plain import plain
 from circuitry.recipes.choices import choices
-from circuitry.sizing import size_build
 from server.api import schemas
+from server.api.answers import json_answer, results_view
 from server.builds import history, models, storage
-from server.builds.results import build_at, sizing_at
+from server.builds.results import build_at, sized, sizing_at
 
 router = Router(tags=["builds"])
 REFUSALS = {404: schemas.Problem, 413: schemas.Problem, 422: schemas.Problem}
@@ -41,7 +41,7 @@ def create_build(request: HttpRequest) -> Any:
     if size_bytes > MAX_BYTES:
         raise too_large(size_bytes)
     build = read(request.body)
-    size_build(build)
+    sized(build)
     with transaction.atomic():
         return 201, {"id": storage.create(build).pk}
 
@@ -75,7 +75,8 @@ def export_build(request: HttpRequest, build_id: int) -> HttpResponse:
 @router.get("/builds/{build_id}/results", response={200: schemas.Results, 404: schemas.Problem})
 def read_results(request: HttpRequest, build_id: int) -> Any:
     """What sizing answers for the newest revision."""
-    return results_view(sizing_at(get_object_or_404(models.Build, pk=build_id)))
+    row = get_object_or_404(models.Build, pk=build_id)
+    return json_answer(results_view(sizing_at(row)))
 
 
 @router.get("/builds/{build_id}/choices", response={200: schemas.ChoicesView, 404: schemas.Problem})
@@ -88,21 +89,6 @@ def read_choices(request: HttpRequest, build_id: int) -> Any:
 def catalogue_loads(request: HttpRequest) -> Any:
     """The catalogue's loads with their typical figures."""
     return [plain(row) for row in catalogue().loads.values() if row.group != "control"]
-
-
-def results_view(sizing: Any) -> dict[str, Any]:
-    """A sizing as the API shows it."""
-    load_fields = schemas.LoadResult.model_fields
-    return {
-        "wires": plain(sizing.wires),
-        "fuses": plain(sizing.fuses),
-        "circuits": plain(sizing.circuits),
-        "findings": plain(sizing.findings),
-        "loads": {
-            load: {name: getattr(row, name) for name in load_fields}
-            for load, row in sizing.loads.items()
-        },
-    }
 
 
 def _build_view(build: Build) -> dict[str, Any]:

@@ -2,17 +2,15 @@
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
 from circuitry.edits import Change, apply_operations, differences
-from circuitry.plain import plain
-from circuitry.sizing import size_build
 from server.api import schemas
-from server.api.builds import results_view
+from server.api.answers import edit_answer
 from server.builds import history, models
-from server.builds.results import sizing_at
+from server.builds.results import sized, sizing_at
 
 router = Router(tags=["edits"])
 ANSWERS = {
@@ -37,11 +35,7 @@ def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest)
     get_object_or_404(models.Build, pk=build_id)
     build = history.build_at_base(build_id, body.base)
     after = apply_operations(build, body.operations)
-    return {
-        "revision": body.base,
-        "changes": plain(differences(build, after)),
-        "results": results_view(size_build(after)),
-    }
+    return edit_answer(body.base, differences(build, after), sized(after))
 
 
 @router.post("/builds/{build_id}/undo", response=ANSWERS)
@@ -58,10 +52,6 @@ def redo_edit(request: HttpRequest, build_id: int, body: schemas.MoveRequest) ->
     return _answer(build_id, history.redo(build_id, body.base))
 
 
-def _answer(build_id: int, changes: list[Change]) -> dict[str, Any]:
+def _answer(build_id: int, changes: list[Change]) -> HttpResponse:
     row = models.Build.objects.get(pk=build_id)
-    return {
-        "revision": row.revision,
-        "changes": plain(changes),
-        "results": results_view(sizing_at(row)),
-    }
+    return edit_answer(row.revision, changes, sizing_at(row))

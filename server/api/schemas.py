@@ -330,12 +330,13 @@ class MoveRequest(Schema):
 
 
 class ChangeView(Schema):
-    """One thing before and after."""
+    """One thing before and after; ``index`` is where it stands among its like."""
 
     collection: str
     id: str
     before: dict[str, Any] | None
     after: dict[str, Any] | None
+    index: int
 
 
 class EditAnswer(Schema):

@@ -6,9 +6,8 @@ from django.db import transaction
 
 from circuitry.build.model import Build
 from circuitry.edits import Change, apply_changes, apply_operations, differences, inverse
-from circuitry.sizing import size_build
 from server.builds import models, storage
-from server.builds.results import build_at, remember
+from server.builds.results import build_at, remember, sized
 
 LABEL_LIMIT = 200
 
@@ -46,9 +45,8 @@ def make_edit(build_id: int, base: int, label: str, operations: object) -> list[
     after = apply_operations(build, operations)
     changes = differences(build, after)
     if changes:
-        sizing = size_build(after)
-        row = _store(build_id, base, models.Edit(label=label[:LABEL_LIMIT]), after, changes)
-        remember(row, after, sizing)
+        sized(after)
+        _store(build_id, base, models.Edit(label=label[:LABEL_LIMIT]), after, changes)
     return changes
 
 
@@ -106,7 +104,7 @@ def build_at_base(build_id: int, base: int) -> Build:
 
 def _store(
     build_id: int, base: int, edit: models.Edit, after: Build, changes: list[Change]
-) -> models.Build:
+) -> None:
     with transaction.atomic():
         row = models.Build.objects.get(pk=build_id)
         if row.revision != base:
@@ -116,7 +114,7 @@ def _store(
         edit.build, edit.revision = row, row.revision
         edit.changes = [asdict(change) for change in changes]
         edit.save()
-    return row
+    remember(row, after)
 
 
 def _stale(row: models.Build, base: int) -> StaleBase:

@@ -1,7 +1,7 @@
 """What the core computes of a stored build, kept by revision while the server runs."""
 
 import threading
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from functools import cached_property
 
 from django.db import transaction
@@ -15,6 +15,17 @@ from server.builds import models, storage
 KEPT = 16
 _computing = threading.RLock()
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
+_sized: "deque[tuple[Build, Sizing]]" = deque(maxlen=KEPT)
+
+
+def sized(build: Build) -> Sizing:
+    """The sizing of a build; one that was asked for lately, by a preview perhaps, is kept."""
+    with _computing:
+        sizing = next((sizing for kept, sizing in _sized if kept == build), None)
+        if sizing is None:
+            sizing = size_build(build)
+            _sized.appendleft((build, sizing))
+        return sizing
 
 
 class Computed:
@@ -26,7 +37,7 @@ class Computed:
     @cached_property
     def sizing(self) -> Sizing:
         """Every size with its reasons, and the findings."""
-        return size_build(self.build)
+        return sized(self.build)
 
     @cached_property
     def network(self) -> Network:
@@ -62,17 +73,16 @@ def paths_at(row: models.Build) -> Paths:
         return _at(row).paths
 
 
-def remember(row: models.Build, build: Build, sizing: Sizing) -> None:
-    """Keep what an edit has computed for the revision that it has made."""
-    computed = Computed(build)
-    computed.sizing = sizing
-    _keep(row, computed)
+def remember(row: models.Build, build: Build) -> None:
+    """Keep the build that an edit has made for its new revision."""
+    _keep(row, Computed(build))
 
 
 def forget() -> None:
     """Drop everything kept: for tests that give the same ids to other builds."""
     with _computing:
         _kept.clear()
+        _sized.clear()
 
 
 def _at(row: models.Build) -> Computed:

@@ -3,7 +3,8 @@
 from unittest import mock
 
 from circuitry.build.document import to_document
-from server.builds import history, models, storage
+from server.api import schemas
+from server.builds import history, models, results, storage
 from tests.api.base import ApiTest, add_fog, rename
 from tests.core.cars import roadster
 
@@ -66,6 +67,23 @@ class EditTest(ApiTest):
         self.assertEqual(preview["changes"], answer["changes"])
         self.assertEqual(preview["results"], answer["results"])
 
+    def test_what_a_preview_or_an_undo_has_sized_is_not_sized_again(self) -> None:
+        with mock.patch.object(results, "size_build", wraps=results.size_build) as sizing:
+            self.get("/results")
+            self.post("/preview", {"base": 0, "label": "Look", "operations": [add_fog()]})
+            self.edit(add_fog())
+            self.move("undo", 1)
+            self.get("/results")
+        self.assertEqual(sizing.call_count, 2)
+
+    def test_answers_have_the_shape_of_the_schema(self) -> None:
+        answer = self.edit({"op": "remove_load", "load": "horn"})
+        read = schemas.EditAnswer.model_validate(answer).model_dump(mode="json")
+        self.assertEqual(read, answer)
+        self.assertEqual(read["results"], self.get("/results"))
+        finding = next(row for row in answer["results"]["findings"] if row["mends"])
+        self.assertIn("op", finding["mends"][0]["operations"][0])
+
 
 class ConflictTest(ApiTest):
     def test_a_stale_base_is_told_what_happened_meanwhile(self) -> None:
@@ -84,15 +102,15 @@ class ConflictTest(ApiTest):
 
     def test_two_edits_racing_for_one_revision(self) -> None:
         """The other edit lands after this one has read its base and before it is stored."""
-        real = history.size_build
+        real = history.sized
         other = rename("Other")
 
         def slow(build: object) -> object:
-            with mock.patch.object(history, "size_build", real):
+            with mock.patch.object(history, "sized", real):
                 history.make_edit(self.build.pk, 0, "Other", [other])
             return real(build)
 
-        with mock.patch.object(history, "size_build", slow):
+        with mock.patch.object(history, "sized", slow):
             problem = self.edit(rename("Mine"), base=0, expect=409)
         self.assertEqual([row["label"] for row in problem["since"]], ["Other"])
         row = models.Build.objects.get(pk=self.build.pk)

@@ -809,7 +809,7 @@ export interface components {
         };
         /**
          * ChangeView
-         * @description One thing before and after.
+         * @description One thing before and after; ``index`` is where it stands among its like.
          */
         ChangeView: {
             /** Collection */
@@ -824,6 +824,8 @@ export interface components {
             after: {
                 [key: string]: unknown;
             } | null;
+            /** Index */
+            index: number;
         };
         /**
          * EditAnswer

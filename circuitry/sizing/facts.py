@@ -1,0 +1,124 @@
+"""What a build says of each wire whatever its size: computed once, asked in every round."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from circuitry.build.model import Build, Wire
+from circuitry.build.routes import length_m, places_passed, way_of
+from circuitry.catalogue import Insulation, catalogue
+from circuitry.network.network import conductor_ohm
+from circuitry.network.paths import Paths
+from circuitry.recipes.protection import fuse_output
+from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a
+
+LEAST_MM2 = 0.5
+LEAST_ENGINE_BAY_MM2 = 0.75
+TAP_LIMIT_M = 0.3
+
+
+@dataclass(frozen=True)
+class WireFacts:
+    """One wire: its way, its surroundings, and per size of the build's system what it would be.
+
+    ``alone_a`` is the ampacity as the only loaded wire of its runs, ``ohm_20c`` the conductor's
+    resistance; both by the index of the size.
+    """
+
+    length_m: float
+    runs: tuple[str, ...]
+    hottest_c: float
+    limit_c: float
+    least_mm2: float
+    alone_a: tuple[float, ...]
+    ohm_20c: tuple[float, ...]
+
+
+class Facts:
+    """The facts of all wires of a build, and where its protection stands."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+        self.sizes = catalogue().conductors[build.policy.conductors]
+        self.index = {size.name: number for number, size in enumerate(self.sizes)}
+        self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
+        self.paths = Paths(build)
+        self.wires_in_run: dict[str, list[str]] = {}
+        for wire_id, facts in self.wires.items():
+            for run in facts.runs:
+                self.wires_in_run.setdefault(run, []).append(wire_id)
+
+    def alone_a(self, wire: str, size: str) -> float:
+        """Ampacity of a wire in any size of the catalogue, its neighbours left aside."""
+        if size in self.index:
+            return self.wires[wire].alone_a[self.index[size]]
+        row, hottest_c = self.build.wires[wire], self.wires[wire].hottest_c
+        alone_a = free_air_ampacity_a(catalogue().conductor[size], self._insulation(row), hottest_c)
+        return alone_a * cover_factor(self.build, row)
+
+    def ohm_20c(self, wire: str, size: str) -> float:
+        """Conductor resistance of a wire at 20 °C in any size of the catalogue."""
+        if size in self.index:
+            return self.wires[wire].ohm_20c[self.index[size]]
+        return conductor_ohm(self.build, self.build.wires[wire], 20.0, size)
+
+    @cached_property
+    def wires_behind(self) -> Mapping[str, tuple[str, ...]]:
+        """For each fuse the wires that current can take from it, up to the next fuse."""
+        return {
+            fuse.id: tuple(
+                {s.owner: None for s in self.paths.behind(fuse_output(fuse)) if s.kind == "wire"}
+            )
+            for fuse in self.build.parts_of_kind("fuse")
+        }
+
+    @cached_property
+    def unprotected(self) -> frozenset[str]:
+        """Wires that stand before any fuse."""
+        return frozenset(
+            step.owner for step in self.paths.behind(self.paths.plus) if step.kind == "wire"
+        )
+
+    @cached_property
+    def taps(self) -> Mapping[str, tuple[str, ...]]:
+        """Short wires that lead to fuses only, with those fuses.
+
+        What can go wrong behind them is cleared there, so they need not carry what the larger
+        fuse before them lets pass.
+        """
+        taps = {}
+        for wire in self.build.wires.values():
+            if self.wires[wire.id].length_m > TAP_LIMIT_M + 1e-9:
+                continue
+            for end in (wire.from_terminal, wire.to_terminal):
+                onward = [edge.step for edge in self.paths.edges[end] if edge.step.owner != wire.id]
+                if onward and all(step.kind == "fuse" for step in onward):
+                    taps[wire.id] = tuple(step.owner for step in onward)
+        return taps
+
+    def _facts(self, wire: Wire) -> WireFacts:
+        places = places_passed(self.build, wire)
+        hottest_c = max(place.ambient_c for place in places)
+        insulation, cover = self._insulation(wire), cover_factor(self.build, wire)
+        metres = length_m(self.build, wire)
+        return WireFacts(
+            metres,
+            tuple(run.id for run in way_of(self.build, wire)),
+            hottest_c,
+            insulation.continuous_limit_c,
+            least_area_mm2(self.build, wire),
+            tuple(cover * free_air_ampacity_a(s, insulation, hottest_c) for s in self.sizes),
+            tuple(size.r20_mohm_per_m / 1000 * metres for size in self.sizes),
+        )
+
+    def _insulation(self, wire: Wire) -> Insulation:
+        return catalogue().insulation[wire.insulation or self.build.policy.insulation]
+
+
+def least_area_mm2(build: Build, wire: Wire) -> float:
+    """0.5 mm² generally; 0.75 in the engine bay, at doors and over moving hinges."""
+    hard = any(
+        place.zone.startswith("engine bay") or place.zone == "door"
+        for place in places_passed(build, wire)
+    ) or any("moving hinge" in run.passes for run in way_of(build, wire))
+    return LEAST_ENGINE_BAY_MM2 if hard else LEAST_MM2
