@@ -20,7 +20,7 @@ from circuitry.network import Network
 from circuitry.network.paths import Paths, state_of
 from circuitry.sizing import size_build
 from demo.many_loads import many_loads
-from tests.browser.running import RunningServer, launch, read_notice
+from tests.browser.running import RunningServer, launch
 from tests.core.cars import roadster
 
 LARGE = 400
@@ -91,19 +91,20 @@ def measure_first_screen(server: RunningServer) -> None:
     with sync_playwright() as playwright:
         browser = launch(playwright)
         usable_ms = []
-        for _ in range(5):
-            page = browser.new_page()
+        for _ in range(7):
+            context = browser.new_context()
+            context.add_init_script("localStorage.setItem('oilstone-care-read', 'yes')")
+            page = context.new_page()
             script_bytes: list[int] = []
             watch_scripts(page, script_bytes)
             start = time.perf_counter()
-            page.goto(f"{server.address}builds/1/stock")
-            read_notice(page)
+            page.goto(f"{server.address}builds/1/stock", wait_until="commit")
             page.locator("#new-load").fill("Horn")
             usable_ms.append((time.perf_counter() - start) * 1000)
             page.wait_for_load_state("networkidle")
-            page.close()
+            context.close()
         browser.close()
-    print("first screen")
+    print("first screen, the notice read, nothing cached")
     show("usable", usable_ms)
     print(f"  {'script, compressed':26}{sum(script_bytes) / 1000:8.0f} kB")
 

@@ -6,7 +6,7 @@ it is closed. Loads and coils are never crossed, so no back-feed is taken for a 
 
 import heapq
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import count, pairwise
 
@@ -19,6 +19,8 @@ MOST_PATHS_TRIED = 400
 MOST_TERMINALS_VISITED = 40_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
+MOST_KEPT = 16
+_kept: "dict[Hashable, Paths]" = {}
 
 
 @dataclass(frozen=True)
@@ -70,26 +72,34 @@ class Goal:
 
 
 class Paths:
-    """The searchable graph of one build."""
+    """The searchable graph of one build, with what was found in it; see ``paths_of``."""
 
     def __init__(self, build: Build) -> None:
-        self.build = build
         self.edges: dict[Terminal, list[Edge]] = defaultdict(list)
+        self.keys = {part.id for part in build.parts_of_kind("key switch")}
         self.relays = {part.id for part in build.parts_of_kind("relay")}
         battery = build.parts_of_kind("battery")[0]
         self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
         self._left: dict[Terminal, Mapping[Terminal, int]] = {}
-        self._add_wires_and_fuses()
-        self._add_contacts()
-        self._add_body()
+        self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
+        self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
+        self._add_wires_and_fuses(build)
+        self._add_contacts(build)
+        self._add_body(build)
 
     def to_load(self, load: Part, given: Mapping[str, str] | None = None) -> Path | None:
         """The easiest way to energise a load, or None when no positions do.
 
         ``given`` holds positions that must stay as they are.
         """
-        ends = (Goal(Terminal(load.id, "+"), self.plus), Goal(Terminal(load.id, "-"), self.minus))
-        found = next(self._reach(ends, dict(given or {}), count()), None)
+        asked = load.id, frozenset((given or {}).items())
+        if asked not in self._to_load:
+            self._to_load[asked] = self._search_load(load.id, dict(given or {}))
+        return self._to_load[asked]
+
+    def _search_load(self, load: str, given: dict[str, str]) -> Path | None:
+        ends = (Goal(Terminal(load, "+"), self.plus), Goal(Terminal(load, "-"), self.minus))
+        found = next(self._reach(ends, given, count()), None)
         if found is None:
             return None
         positions, (feed, back, *_) = found
@@ -98,18 +108,19 @@ class Paths:
 
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
         """Positions in which a terminal is joined to battery positive, or None when none do."""
-        found = next(self._reach((Goal(terminal, self.plus),), {}, count()), None)
-        if found is None:
-            return None
-        return {part: at for part, at in found[0].items() if part not in self.relays}
+        if terminal not in self._to_feed:
+            found = next(self._reach((Goal(terminal, self.plus),), {}, count()), None)
+            self._to_feed[terminal] = found and {
+                part: at for part, at in found[0].items() if part not in self.relays
+            }
+        return self._to_feed[terminal]
 
     def key_needed(self, terminal: Terminal) -> str | None:
         """Key position from which a terminal is fed: always, accessory or run; None when never."""
         positions = self.positions_to_feed(terminal)
         if positions is None:
             return None
-        keys = {part.id for part in self.build.parts_of_kind("key switch")}
-        return next((at for part, at in positions.items() if part in keys), "always")
+        return next((at for part, at in positions.items() if part in self.keys), "always")
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse."""
@@ -212,19 +223,19 @@ class Paths:
             self._left[battery] = left
         return self._left[battery]
 
-    def _add_wires_and_fuses(self) -> None:
-        for wire in self.build.wires.values():
+    def _add_wires_and_fuses(self, build: Build) -> None:
+        for wire in build.wires.values():
             self._add("wire", wire.id, wire.from_terminal, wire.to_terminal)
-        for part in self.build.parts_of_kind("fuse"):
+        for part in build.parts_of_kind("fuse"):
             first, second = Terminal(part.id, "in"), Terminal(part.id, "out")
             if part.fitted is not None:
-                panel = self.build.parts[part.fitted.panel]
+                panel = build.parts[part.fitted.panel]
                 bus = next(way.bus for way in panel.ways if way.name == part.fitted.way)
                 first, second = Terminal(panel.id, bus), Terminal(panel.id, part.fitted.way)
             self._add("fuse", part.id, first, second)
 
-    def _add_contacts(self) -> None:
-        for part in self.build.parts_of_kind(*SWITCH_KINDS, "relay"):
+    def _add_contacts(self, build: Build) -> None:
+        for part in build.parts_of_kind(*SWITCH_KINDS, "relay"):
             if part.kind == "relay":
                 self._add_table(part, relay_contacts(relay_row(part)))
             elif part.contacts is not None:
@@ -240,10 +251,10 @@ class Paths:
                     ends = Terminal(part.id, first), Terminal(part.id, second)
                     self._add("contact", part.id, *ends, (part.id, position.name), cost)
 
-    def _add_body(self) -> None:
-        if not self.build.body_conducts:
+    def _add_body(self, build: Build) -> None:
+        if not build.body_conducts:
             return
-        points = [Terminal(part.id, "stud") for part in self.build.parts_of_kind("ground point")]
+        points = [Terminal(part.id, "stud") for part in build.parts_of_kind("ground point")]
         for first, second in pairwise(points):
             self._add("body", first.part, first, second)
 
@@ -258,6 +269,40 @@ class Paths:
     ) -> None:
         self.edges[first].append(Edge(Step(kind, owner, first, second), condition, cost))
         self.edges[second].append(Edge(Step(kind, owner, second, first), condition, cost))
+
+
+def paths_of(build: Build) -> Paths:
+    """The paths of a build; those of builds that are joined up alike are kept with what was found.
+
+    Sizes, figures, names and places change no path.
+    """
+    joined = _topology(build)
+    paths = _kept.get(joined)
+    if paths is None:
+        paths = Paths(build)
+        while len(_kept) >= MOST_KEPT:
+            _kept.pop(next(iter(_kept)), None)
+        _kept[joined] = paths
+    return paths
+
+
+def _topology(build: Build) -> Hashable:
+    """Everything of a build that its paths depend on."""
+    return (
+        build.body_conducts,
+        tuple((wire.id, wire.from_terminal, wire.to_terminal) for wire in build.wires.values()),
+        tuple(
+            (
+                part.id,
+                part.kind,
+                part.contacts,
+                part.ways,
+                part.fitted,
+                part.catalogue if part.kind == "relay" else None,
+            )
+            for part in build.parts.values()
+        ),
+    )
 
 
 def state_of(build: Build, positions: Mapping[str, str]) -> State:

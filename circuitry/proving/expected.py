@@ -13,7 +13,7 @@ from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import output_word
 from circuitry.network.network import Network, Solution, Tolerance
-from circuitry.network.paths import Path, Paths, state_of
+from circuitry.network.paths import Path, paths_of, state_of
 from circuitry.network.state import State, Supply, battery_supply
 
 HALF_CHARGED_V = 12.4
@@ -102,7 +102,7 @@ def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
         raise UnusableInput(
             "no-loads", circuit_id, f"Circuit “{circuit_id}” has no loads to prove."
         )
-    paths = Paths(build)
+    paths = paths_of(build)
     path = paths.to_load(loads[0])
     if path is None:
         raise UnusableInput(

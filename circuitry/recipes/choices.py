@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build, Terminal
-from circuitry.network.paths import Paths
+from circuitry.network.paths import Paths, paths_of
 from circuitry.recipes.protection import WayStatus, fuse_output, ways
 
 
@@ -38,7 +38,7 @@ class Choices:
 
 def choices(build: Build) -> Choices:
     """Switch outputs, fuses and ways of a build, with the key position each is live from."""
-    paths = Paths(build)
+    paths = paths_of(build)
     return Choices(
         tuple(_switch_outputs(build, paths)),
         tuple(_fuses(build, paths)),

@@ -8,7 +8,7 @@ from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build, Circuit, ContactTable, Intent, Part, Position, Terminal
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
-from circuitry.network.paths import Paths
+from circuitry.network.paths import paths_of
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output
 
@@ -207,7 +207,7 @@ def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circui
     fed_by = _fuse_of_switch(draft, switch) if switch else None
     if fed_by is None or switch is None:
         return choose_fuse(draft, (wiring.key,), wiring.fuse, circuit.name)
-    live = Paths(draft.build).key_needed(_common(draft, switch))
+    live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
         word = KEY_WORDS[live] if live else "in no key position"
         raise UnusableInput(
@@ -239,7 +239,7 @@ def _fuse_of_switch(draft: Draft, switch: Terminal) -> Part | None:
         return None
     build = draft.build
     for fuse in build.parts_of_kind("fuse"):
-        landing = {step.to_terminal for step in Paths(build).behind(fuse_output(fuse))}
+        landing = {step.to_terminal for step in paths_of(build).behind(fuse_output(fuse))}
         if common in landing:
             return fuse
     return None

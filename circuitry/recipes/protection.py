@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from circuitry.build.model import Build, Fitted, Part, Terminal
 from circuitry.errors import UnusableInput
-from circuitry.network.paths import Paths
+from circuitry.network.paths import Paths, paths_of
 from circuitry.recipes.draft import Draft
 
 KEY_WORDS = {
@@ -27,7 +27,7 @@ class WayStatus:
 
 def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
     """Every way of every panel, with what feeds it and what sits in it."""
-    paths = paths or Paths(build)
+    paths = paths or paths_of(build)
     fitted = {
         (part.fitted.panel, part.fitted.way): part.id
         for part in build.parts_of_kind("fuse")
@@ -85,7 +85,7 @@ def _chosen_fuse(build: Build, keys: tuple[str, ...], chosen: str) -> Part:
     fuse = build.parts.get(chosen)
     if fuse is None or fuse.kind != "fuse":
         raise UnusableInput("unknown-fuse", chosen, f"The build has no fuse “{chosen}”.")
-    live = Paths(build).key_needed(fuse_output(fuse))
+    live = paths_of(build).key_needed(fuse_output(fuse))
     if live not in keys:
         word = f"live {KEY_WORDS[live]}" if live else "never live"
         raise UnusableInput(

@@ -8,7 +8,7 @@ from circuitry.build.model import Build, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
 from circuitry.network.network import conductor_ohm
-from circuitry.network.paths import Paths
+from circuitry.network.paths import paths_of
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a
 
@@ -42,7 +42,7 @@ class Facts:
         self.sizes = catalogue().conductors[build.policy.conductors]
         self.index = {size.name: number for number, size in enumerate(self.sizes)}
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
-        self.paths = Paths(build)
+        self.paths = paths_of(build)
         self.wires_in_run: dict[str, list[str]] = {}
         for wire_id, facts in self.wires.items():
             for run in facts.runs:

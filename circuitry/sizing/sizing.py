@@ -62,7 +62,7 @@ def size_build(build: Build) -> Sizing:
     Raises UnusableInput when relays never settle or the voltages of a state do not.
     """
     facts = Facts(build)
-    reached = reach(facts.paths)
+    reached = reach(build)
     pinned_wires = frozenset(wire.id for wire in build.wires.values() if wire.size is not None)
     current = _first_round(_start(build), facts, reached.states)
     for number in range(MOST_ROUNDS):

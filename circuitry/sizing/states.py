@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from circuitry.build.model import Build, Part
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Path, Paths, state_of
+from circuitry.network.paths import Path, Paths, paths_of, state_of
 from circuitry.network.state import State
 
 MOST_NAMED = 4
@@ -31,24 +31,24 @@ class Reach:
     easiest: Mapping[str, Path | None]
 
 
-def reach(paths: Paths) -> Reach:
+def reach(build: Build) -> Reach:
     """Find a way to each load, then unite what can be on together.
 
     Positions of one switch exclude each other. In each key position the loads are united in
     order of their current; what conflicts starts a union of its own, so that each load is
     energised in at least one state.
     """
-    build = paths.build
+    paths = paths_of(build)
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
     easiest = {load.id: paths.to_load(load) for load in loads}
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
-        return Reach(tuple(_unite(paths, alive)) or AT_REST, easiest)
+        return Reach(tuple(_unite(build, paths, alive)) or AT_REST, easiest)
     states: list[DesignState] = []
     for position in KEYS_FULLEST_FIRST:
         alive = _alive(paths, loads, easiest, keys[0].id, position)
-        for state in _unite(paths, alive):
+        for state in _unite(build, paths, alive):
             if not any(_within(state, other) for other in states):
                 states.append(state)
     return Reach(tuple(states) or AT_REST, easiest)
@@ -70,8 +70,7 @@ def _alive(
     return alive
 
 
-def _unite(paths: Paths, alive: Mapping[str, Path]) -> list[DesignState]:
-    build = paths.build
+def _unite(build: Build, paths: Paths, alive: Mapping[str, Path]) -> list[DesignState]:
     states = []
     waiting = list(alive)
     while waiting:
@@ -89,9 +88,7 @@ def _unite(paths: Paths, alive: Mapping[str, Path]) -> list[DesignState]:
     return states
 
 
-def _another_way(
-    paths: Paths, load: Part, usual: Path, positions: Mapping[str, str]
-) -> Path | None:
+def _another_way(build: Build, load: str, usual: Path, positions: Mapping[str, str]) -> Path | None:
     """A way to a load with these positions as they are, naming only those that matter to it."""
     found = paths.to_load(load, positions)
     if found is None:

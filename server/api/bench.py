@@ -10,12 +10,12 @@ from ninja import Router
 from circuitry.build.model import Terminal
 from circuitry.network import Solution, State
 from circuitry.network.fall import FallLine, fall_line
-from circuitry.network.paths import positions_in
+from circuitry.network.paths import paths_of, positions_in
 from circuitry.plain import plain
 from circuitry.sizing.states import in_words
 from server.api import schemas
 from server.builds import models
-from server.builds.results import network_at, paths_at, sizing_at
+from server.builds.results import network_at, sizing_at
 
 router = Router(tags=["bench"])
 
@@ -62,14 +62,14 @@ def _live_fall_lines(
 ) -> list[Mapping[str, Any]]:
     if circuit is None:
         return []
-    paths = paths_at(row)
-    positions = positions_in(paths.build, solution)
+    build = sizing_at(row).build
+    positions = positions_in(build, solution)
     lines = []
-    for load in paths.build.loads_of(circuit):
-        path = paths.to_load(load, positions)
+    for load in build.loads_of(circuit):
+        path = paths_of(build).to_load(load, positions)
         if path is not None:
-            line = fall_line(paths.build, solution, load, path)
-            lines.append(_view(line, in_words(paths.build, solution.state)))
+            line = fall_line(build, solution, load, path)
+            lines.append(_view(line, in_words(build, solution.state)))
     return lines
 
 

@@ -8,7 +8,6 @@ from django.db import transaction
 
 from circuitry.build.model import Build
 from circuitry.network import Network
-from circuitry.network.paths import Paths
 from circuitry.sizing import Sizing, size_build
 from server.builds import models, storage
 
@@ -44,11 +43,6 @@ class Computed:
         """The sized build in a cold garage."""
         return Network(self.sizing.build)
 
-    @cached_property
-    def paths(self) -> Paths:
-        """The searchable paths of the sized build."""
-        return Paths(self.sizing.build)
-
 
 def build_at(row: models.Build) -> Build:
     """The build of this row's revision."""
@@ -65,12 +59,6 @@ def network_at(row: models.Build) -> Network:
     """The network of this row's revision."""
     with _computing:
         return _at(row).network
-
-
-def paths_at(row: models.Build) -> Paths:
-    """The paths of this row's revision."""
-    with _computing:
-        return _at(row).paths
 
 
 def remember(row: models.Build, build: Build) -> None:

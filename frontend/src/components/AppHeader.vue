@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button as AButton, Tooltip as ATooltip } from 'ant-design-vue'
+import { Button as AButton } from 'ant-design-vue'
 import { computed } from 'vue'
 
 import { saving, useEdits } from '@/api/edits'
@@ -53,12 +53,12 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
     <span class="saved" role="status">
       {{ saving ? 'saving…' : `saved, revision ${build?.revision ?? 0}` }}
     </span>
-    <ATooltip :title="build?.undo ? `Undo: ${build.undo}` : 'Nothing to undo'">
+    <span :title="build?.undo ? `Undo: ${build.undo}` : 'Nothing to undo'">
       <AButton ghost size="small" :disabled="!build?.undo" @click="undo">Undo</AButton>
-    </ATooltip>
-    <ATooltip :title="build?.redo ? `Redo: ${build.redo}` : 'Nothing to redo'">
+    </span>
+    <span :title="build?.redo ? `Redo: ${build.redo}` : 'Nothing to redo'">
       <AButton ghost size="small" :disabled="!build?.redo" @click="redo">Redo</AButton>
-    </ATooltip>
+    </span>
     <AButton ghost size="small" :aria-pressed="look.dark" @click="look.dark = !look.dark">
       {{ look.dark ? 'Paper' : 'Dark' }}
     </AButton>

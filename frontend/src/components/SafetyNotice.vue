@@ -1,19 +1,12 @@
 <script setup lang="ts">
 import { Button as AButton, Modal as AModal } from 'ant-design-vue'
-import { ref } from 'vue'
 
-const STORED = 'oilstone-care-read'
-const open = ref(localStorage.getItem(STORED) !== 'yes')
-
-function read(): void {
-  localStorage.setItem(STORED, 'yes')
-  open.value = false
-}
+const emit = defineEmits<{ read: [] }>()
 </script>
 
 <template>
   <AModal
-    :open="open"
+    open
     title="Before you start: take care"
     :closable="false"
     :mask-closable="false"
@@ -41,7 +34,7 @@ function read(): void {
       licensed person says otherwise, they are right and this program is not.
     </p>
     <template #footer>
-      <AButton type="primary" autofocus @click="read">I have read this</AButton>
+      <AButton type="primary" autofocus @click="emit('read')">I have read this</AButton>
     </template>
   </AModal>
 </template>

@@ -32,6 +32,7 @@ export const useLook = defineStore('look', () => {
       fontFamily: "'Source Sans 3', sans-serif",
       fontSize: 16,
       wireframe: true,
+      motionUnit: 0.005,
       boxShadow: 'none',
     },
   }))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref, watch } from 'vue'
+import { defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { conflict, refusal, useEdits } from '@/api/edits'
@@ -8,11 +8,12 @@ import AppHeader from '@/components/AppHeader.vue'
 import FindingsTray from '@/components/FindingsTray.vue'
 import RouteCard from '@/components/RouteCard.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
-import ShortcutsHelp from '@/components/ShortcutsHelp.vue'
 import TroubleBar from '@/components/TroubleBar.vue'
 import { useShortcuts } from '@/shortcuts'
 import { stages } from '@/stages'
 import { KEYS, useBench } from '@/stores/bench'
+
+const ShortcutsHelp = defineAsyncComponent(() => import('@/components/ShortcutsHelp.vue'))
 
 const id = useBuildId()
 const route = useRoute()
@@ -72,7 +73,7 @@ useShortcuts({
       </main>
     </div>
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
-    <ShortcutsHelp v-model:open="helpOpen" />
+    <ShortcutsHelp v-if="helpOpen" v-model:open="helpOpen" />
   </div>
 </template>
 
