@@ -88,7 +88,9 @@ def _unite(build: Build, paths: Paths, alive: Mapping[str, Path]) -> list[Design
     return states
 
 
-def _another_way(build: Build, load: str, usual: Path, positions: Mapping[str, str]) -> Path | None:
+def _another_way(
+    paths: Paths, load: Part, usual: Path, positions: Mapping[str, str]
+) -> Path | None:
     """A way to a load with these positions as they are, naming only those that matter to it."""
     found = paths.to_load(load, positions)
     if found is None:
