@@ -4,18 +4,20 @@ from collections.abc import Iterator
 
 from circuitry.build.kinds import KINDS, SWITCH_KINDS, relay_row, terminals_of
 from circuitry.build.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
-from circuitry.build.routes import way_of
+from circuitry.build.routes import ends_of, way_of
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 
 NUMBERS_BY_KIND = {
     "battery": {"state_of_charge", "resistance_mohm"},
-    "load": {"rated_w", "rated_a", "test_v"},
+    "load": {"rated_w", "rated_a", "test_v", "inrush_x", "inrush_s", "stall_a"},
     "fuse": {"rating_a"},
     "switch": {"contact_rating_a"},
     "key switch": {"contact_rating_a"},
+    "sensor": {"contact_rating_a"},
 }
-TEXTS_BY_KIND = {"panel": {"fuse_family"}}
+TEXTS_BY_KIND = {"panel": {"fuse_family"}, "load": {"duty", "source"}}
+DUTIES = ("continuous", "intermittent", "momentary", "flashing")
 
 
 def check(build: Build) -> None:
@@ -29,6 +31,7 @@ def problems(build: Build) -> Iterator[UnusableInput]:
     yield from _policy(build)
     for run in build.runs.values():
         yield from _run(build, run)
+    yield from _runs_differ(build)
     for part in build.parts.values():
         yield from _part(build, part)
     yield from _fuses_share_no_way(build)
@@ -38,10 +41,22 @@ def problems(build: Build) -> Iterator[UnusableInput]:
     for circuit in build.circuits.values():
         yield from _circuit(build, circuit)
     yield from _one_of_each(build)
+    yield from _old_loom(build)
 
 
 def _policy(build: Build) -> Iterator[UnusableInput]:
-    policy = build.policy
+    policy, body = build.policy, build.body
+    if not 0 <= body.front_axle_m < body.rear_axle_m <= body.length_m:
+        yield UnusableInput(
+            "bad-body",
+            "body",
+            f"The axles at {body.front_axle_m:g} m and {body.rear_axle_m:g} m from the nose do not "
+            f"fit a car of {body.length_m:g} m. Measure both from the nose.",
+        )
+    for kind in policy.end_extra_m.keys() - set(KINDS):
+        yield UnusableInput(
+            "unknown-kind", "policy", f"end_extra_m names “{kind}”, which is no kind of part."
+        )
     if policy.insulation not in catalogue().insulation:
         yield _unknown("policy", policy.insulation, "insulation", catalogue().insulation)
     if policy.joint not in catalogue().joints:
@@ -55,7 +70,26 @@ def _run(build: Build, run: Run) -> Iterator[UnusableInput]:
                 "unknown-place", run.id, f"Run {run.id} ends at “{place}”, which is no place."
             )
     if run.from_place == run.to_place:
-        yield UnusableInput("loop-run", run.id, f"Run {run.id} starts and ends at the same place.")
+        yield UnusableInput(
+            "loop-run",
+            run.id,
+            f"Run {run.id} starts and ends at the same place. Choose two places.",
+        )
+
+
+def _runs_differ(build: Build) -> Iterator[UnusableInput]:
+    seen: dict[frozenset[str], Run] = {}
+    for run in build.runs.values():
+        ends = frozenset((run.from_place, run.to_place))
+        other = seen.setdefault(ends, run)
+        if other is not run and ends <= build.places.keys():
+            first, second = (build.places[place].name for place in (run.from_place, run.to_place))
+            yield UnusableInput(
+                "two-runs",
+                run.id,
+                f"Two runs lead from {first} to {second}: {other.id} and {run.id}. Keep one, or "
+                "lead one of them over a place between.",
+            )
 
 
 def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
@@ -84,8 +118,10 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield from _fuse(build, part, who)
     if part.kind in SWITCH_KINDS:
         yield from _switch(part, who)
-    if part.kind == "panel" and len({way.name for way in part.ways}) < len(part.ways):
+    if len({way.name for way in part.ways}) < len(part.ways):
         yield UnusableInput("two-ways", part.id, f"{who} has two ways of one name.")
+    if len({pin.name for pin in part.pins}) < len(part.pins):
+        yield UnusableInput("two-pins", part.id, f"{who} has two pins of one name.")
 
 
 def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
@@ -119,6 +155,10 @@ def _figures(part: Part, who: str) -> Iterator[UnusableInput]:
             yield UnusableInput(
                 "unknown-figure", part.id, f"{who} has no figure “{name}”. It takes {known}."
             )
+        elif name == "duty" and value not in DUTIES:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: duty is “{value}”, but must be {', '.join(DUTIES)}."
+            )
         elif name in texts:
             continue
         elif not isinstance(value, float) or value < 0 or (name == "test_v" and value == 0):
@@ -132,6 +172,8 @@ def _figures(part: Part, who: str) -> Iterator[UnusableInput]:
 
 
 def _switch(part: Part, who: str) -> Iterator[UnusableInput]:
+    if part.contacts is None and part.kind == "sensor":
+        return
     if part.contacts is None or not part.contacts.positions:
         yield UnusableInput(
             "no-contacts", part.id, f"{who} has no contact table. Give it positions and joins."
@@ -207,11 +249,24 @@ def _wire(build: Build, wire: Wire) -> Iterator[UnusableInput]:
             yield UnusableInput(
                 "unknown-run", wire.label, f"Wire {wire.label} goes along “{run}”, which is no run."
             )
-    if not missing:
-        try:
-            way_of(build, wire)
-        except UnusableInput as problem:
-            yield problem
+    if wire.way and not missing and not _leads(build, wire):
+        start, last = (build.places[place].name for place in ends_of(build, wire))
+        yield UnusableInput(
+            "broken-way",
+            wire.label,
+            f"Wire {wire.label}: its pinned runs do not lead from {start} to {last}. "
+            "Let it take the shortest way, or choose other runs.",
+        )
+
+
+def _leads(build: Build, wire: Wire) -> bool:
+    """Whether the pinned runs of a wire are a chain from its one end to the other."""
+    here, end = ends_of(build, wire)
+    for run in way_of(build, wire):
+        if here not in (run.from_place, run.to_place):
+            return False
+        here = run.to_place if here == run.from_place else run.from_place
+    return here == end
 
 
 def terminal_problem(build: Build, terminal: Terminal, said: str) -> str | None:
@@ -269,6 +324,21 @@ def _one_of_each(build: Build) -> Iterator[UnusableInput]:
         yield UnusableInput(
             "two-keys", keys[1].id, "The build has more than one key switch. Keep one."
         )
+
+
+def _old_loom(build: Build) -> Iterator[UnusableInput]:
+    if build.harness_from is not None and build.harness_from not in build.places:
+        yield UnusableInput(
+            "unknown-place", "harness", f"The harness starts at “{build.harness_from}”, no place."
+        )
+    for row in build.harness_circuits.values():
+        if row.size not in catalogue().conductor:
+            yield _unknown(row.id, row.size, f"size for “{row.name}”", catalogue().conductor)
+        serves = build.parts.get(row.serves or "")
+        if row.serves is not None and (serves is None or serves.kind != "load"):
+            yield UnusableInput(
+                "unknown-load", row.id, f"“{row.name}” serves “{row.serves}”, which is no load."
+            )
 
 
 def _unknown(where: str, name: str | None, what: str, table: object) -> UnusableInput:

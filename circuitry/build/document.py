@@ -15,9 +15,13 @@ from circuitry.build.checks import check
 from circuitry.build.model import (
     FORMAT,
     VERSION,
+    Body,
     Build,
     Circuit,
+    FoundCircuit,
+    HarnessCircuit,
     Part,
+    PinPair,
     Place,
     Policy,
     Run,
@@ -34,7 +38,11 @@ COLLECTIONS: Mapping[str, type[Any]] = {
     "parts": Part,
     "wires": Wire,
     "circuits": Circuit,
+    "found_circuits": FoundCircuit,
+    "pin_pairs": PinPair,
+    "harness_circuits": HarnessCircuit,
 }
+OF_AN_OLD_LOOM = ("found_circuits", "pin_pairs", "harness_circuits")
 Thing = TypeVar("Thing")
 
 
@@ -89,6 +97,8 @@ def from_document(document: object) -> Build:
         name=document["name"],
         body_conducts=document["body_conducts"],
         policy=read_thing(Policy, document.get("policy", {})),
+        body=read_thing(Body, document.get("body", {})),
+        harness_from=document.get("harness_from"),
         **{name: _collection(document, name) for name in COLLECTIONS},
     )
     check(build)
@@ -96,18 +106,22 @@ def from_document(document: object) -> Build:
 
 
 def to_document(build: Build) -> dict[str, Any]:
-    """The document of a build; fields at their default are left out."""
-    return {
+    """The document of a build; what is at its default is left out."""
+    document: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
         "name": build.name,
         "body_conducts": build.body_conducts,
         "policy": write_thing(build.policy),
+        "body": write_thing(build.body),
+        "harness_from": build.harness_from,
         **{
             name: [write_thing(thing) for thing in getattr(build, name).values()]
             for name in COLLECTIONS
         },
     }
+    optional = ("body", "harness_from", *OF_AN_OLD_LOOM)
+    return {name: value for name, value in document.items() if value or name not in optional}
 
 
 def write(build: Build) -> str:
@@ -160,6 +174,8 @@ def _schema_sentence(error: ValidationError) -> str:
     sentences = {
         "minimum": f"is {found}, but must be at least {expected}.",
         "maximum": f"is {found}, but must be at most {expected}.",
+        "exclusiveMinimum": f"is {found}, but must be more than {expected}.",
+        "uniqueItems": "names something twice.",
         "enum": f"is {found}, but must be one of {', '.join(map(str, expected))}."
         if error.validator == "enum"
         else "",
@@ -183,7 +199,7 @@ def _refuse_constant(name: str) -> None:
 
 def _collection(document: Mapping[str, Any], name: str) -> Any:
     things: dict[str, Any] = {}
-    for row in document[name]:
+    for row in document.get(name, ()):
         thing = read_thing(COLLECTIONS[name], row)
         if thing.id in things:
             raise UnusableInput("two-ids", thing.id, f"Two {name} have the id “{thing.id}”.")

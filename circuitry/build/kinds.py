@@ -11,8 +11,10 @@ FIXED_TERMINALS = {
     "ground point": ("stud",),
     "splice": ("splice",),
 }
-SWITCH_KINDS = ("switch", "key switch")
-KINDS = (*FIXED_TERMINALS, "panel", "relay", *SWITCH_KINDS)
+SWITCH_KINDS = ("switch", "key switch", "sensor")
+KINDS = (*FIXED_TERMINALS, "panel", "module", "relay", *SWITCH_KINDS, "box")
+SENDER_TERMINALS = ("signal", "ground")
+MODULE_TERMINALS = ("feed", "ground")
 
 
 def terminals_of(part: Part) -> tuple[str, ...]:
@@ -22,9 +24,15 @@ def terminals_of(part: Part) -> tuple[str, ...]:
     if part.kind == "panel":
         buses = dict.fromkeys(way.bus for way in part.ways)
         return (*buses, *(way.name for way in part.ways))
+    if part.kind == "module":
+        return (*MODULE_TERMINALS, *(way.name for way in part.ways))
+    if part.kind == "box":
+        return tuple(pin.name for pin in part.pins)
     if part.kind == "relay":
         return relay_terminals(relay_row(part))
-    return part.contacts.terminals if part.contacts else ()
+    if part.contacts:
+        return part.contacts.terminals
+    return SENDER_TERMINALS if part.kind == "sensor" else ()
 
 
 def relay_row(part: Part) -> Relay:

@@ -39,13 +39,33 @@ class Terminal(NamedTuple):
         return cls(part, name)
 
 
+STYLES = ("open two-seater", "coupé", "saloon", "estate", "van", "pickup", "buggy")
+ENGINE_PLACES = ("front", "middle", "rear")
+LEVELS = ("floor", "waist", "roof")
+STATES = ("to decide", "keep", "adapt", "new", "remove", "spare")
+
+
+@dataclass(frozen=True)
+class Body:
+    """The few figures that the plan of the car is drawn from; axles are measured from the nose."""
+
+    style: str = "open two-seater"
+    length_m: float = 3.6
+    width_m: float = 1.6
+    front_axle_m: float = 0.75
+    rear_axle_m: float = 2.85
+    engine: str = "front"
+    doors: int = 2
+
+
 @dataclass(frozen=True)
 class Policy:
     """How this builder decides where practitioners differ.
 
     ``critical_drop_percent`` holds for safety and critical circuits, ``other_drop_percent`` for
     the rest, both as feed and return together. ``fuse_headroom`` is the share of its rating that
-    a fuse may carry for ever. ``conductors`` is ``metric`` or ``awg``.
+    a fuse may carry for ever. ``conductors`` is ``metric`` or ``awg``. ``end_extra_m`` is the
+    length added at an end of a wire, by kind of part, where it differs from the usual.
     """
 
     critical_drop_percent: float = 3.0
@@ -54,11 +74,15 @@ class Policy:
     conductors: str = "metric"
     insulation: str = "PVC heat-resistant thin wall"
     joint: str = "crimp"
+    end_extra_m: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Place:
-    """A named spot; ``x_m`` from the nose rearwards, ``y_m`` from the middle to the right."""
+    """A named spot; ``x_m`` from the nose rearwards, ``y_m`` from the middle to the right.
+
+    ``level`` is floor, waist or roof: the vertical is a place too.
+    """
 
     id: str
     name: str
@@ -67,11 +91,16 @@ class Place:
     x_m: float
     y_m: float
     wet: bool = False
+    level: str = "waist"
 
 
 @dataclass(frozen=True)
 class Run:
-    """A measured way between two places, what covers it and what it passes."""
+    """A way between two places, what covers it and what it passes.
+
+    ``measured`` is False while its length is only a guess from the plan. ``hole_mm`` is the hole
+    of a bulkhead on it, and ``hole_fit`` what sits in that hole: grommet, connector or nothing.
+    """
 
     id: str
     from_place: str
@@ -79,6 +108,10 @@ class Run:
     length_m: float
     cover: str = "none"
     passes: tuple[str, ...] = ()
+    measured: bool = True
+    fixings_mm: float = 250.0
+    hole_mm: float | None = None
+    hole_fit: str = "none"
 
 
 class Runs(dict[str, Run]):
@@ -140,11 +173,29 @@ class Fitted:
 
 
 @dataclass(frozen=True)
+class Pin:
+    """A pin of a box and what the box does with it."""
+
+    name: str
+    function: str = ""
+
+
+@dataclass(frozen=True)
+class Wish:
+    """How the builder wants a load that is not wired yet: names as typed, empty where unsaid."""
+
+    key: str = ""
+    switch: str = ""
+    through: str = ""
+
+
+@dataclass(frozen=True)
 class Part:
     """Anything with terminals.
 
     ``catalogue`` names the row its figures come from; ``figures`` replaces or adds to them, with
-    the unit in each name. A fuse without ``rating_a`` is rated by sizing.
+    the unit in each name. A fuse without ``rating_a`` is rated by sizing. ``state`` says what
+    becomes of it: keep, adapt, new, remove, spare, or still to decide.
     """
 
     id: str
@@ -157,6 +208,10 @@ class Part:
     ways: tuple[Way, ...] = ()
     fitted: Fitted | None = None
     circuit: str | None = None
+    state: str = "new"
+    pins: tuple[Pin, ...] = ()
+    wish: Wish | None = None
+    note: str = ""
 
     def number(self, name: str, default: float) -> float:
         """The figure of this name, or the default when the part has none of its own."""
@@ -169,7 +224,8 @@ class Wire:
     """One conductor between two terminals.
 
     ``size`` None lets sizing choose; ``way`` None takes the shortest way through the runs;
-    ``length_m`` None measures that way, and ``extra_m`` is added for the two ends.
+    ``length_m`` None measures that way. ``extra_m`` is added for the two ends; None adds what
+    the parts at its ends usually take.
     """
 
     id: str
@@ -179,7 +235,7 @@ class Wire:
     size: str | None = None
     way: tuple[str, ...] | None = None
     length_m: float | None = None
-    extra_m: float = 0.3
+    extra_m: float | None = None
     insulation: str | None = None
     colour: str = "black"
     joint_from: str | None = None
@@ -214,17 +270,87 @@ class Circuit:
 
 
 @dataclass(frozen=True)
+class Stretch:
+    """A piece of an old wire, from the end before to ``ends_at``: colour code and size as found."""
+
+    colour: str
+    size: str = ""
+    ends_at: str = ""
+    joint: str = ""
+
+
+@dataclass(frozen=True)
+class FoundCircuit:
+    """A circuit found in an old loom: its stretches in order, and what is to become of it.
+
+    ``decision`` is keep, mend, replace, remove, or to decide. ``goes_to`` is what it feeds.
+    """
+
+    id: str
+    name: str
+    stretches: tuple[Stretch, ...] = ()
+    fuse_a: float | None = None
+    condition: str = "sound"
+    goes_to: str = ""
+    decision: str = "to decide"
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class PinPair:
+    """One function in two harnesses: the old plug and pin, and the new ones.
+
+    ``proved`` once a continuity test has shown that they are the same function.
+    """
+
+    id: str
+    function: str
+    old_plug: str = ""
+    old_pin: str = ""
+    old_colour: str = ""
+    new_plug: str = ""
+    new_pin: str = ""
+    new_colour: str = ""
+    proved: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class HarnessCircuit:
+    """A circuit of a ready-made harness: size and length of its wire from the harness's panel.
+
+    ``serves`` is the load that it is used for; None lets its name decide.
+    """
+
+    id: str
+    name: str
+    size: str
+    length_m: float
+    fuse_a: float | None = None
+    serves: str | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
 class Build:
-    """One car's electrical design. Ids are unique within each collection and stable."""
+    """One car's electrical design. Ids are unique within each collection and stable.
+
+    ``harness_from`` is the place of the panel of a ready-made harness.
+    """
 
     name: str
     body_conducts: bool
     policy: Policy = field(default_factory=Policy)
+    body: Body = field(default_factory=Body)
+    harness_from: str | None = None
     places: Mapping[str, Place] = field(default_factory=dict)
     runs: Runs = field(default_factory=Runs)
     parts: Mapping[str, Part] = field(default_factory=dict)
     wires: Mapping[str, Wire] = field(default_factory=dict)
     circuits: Mapping[str, Circuit] = field(default_factory=dict)
+    found_circuits: Mapping[str, FoundCircuit] = field(default_factory=dict)
+    pin_pairs: Mapping[str, PinPair] = field(default_factory=dict)
+    harness_circuits: Mapping[str, HarnessCircuit] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not isinstance(self.runs, Runs):

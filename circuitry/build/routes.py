@@ -1,45 +1,82 @@
 """Ways through the runs: which runs a wire takes, its length and the hottest place it passes."""
 
+import math
 from itertools import pairwise
 
 import networkx as nx
 
 from circuitry.build.model import Build, Place, Run, Runs, Wire
-from circuitry.errors import UnusableInput
+
+END_EXTRA_M = {"panel": 0.25, "module": 0.25, "battery": 0.2, "load": 0.15}
+USUAL_END_EXTRA_M = 0.15
+LEVEL_M = {"floor": 0.25, "waist": 0.75, "roof": 1.35}
+ROUNDABOUT = 1.3
 
 
 def way_of(build: Build, wire: Wire) -> tuple[Run, ...]:
-    """The runs of a wire in order: as written, or else the shortest way between its two places.
+    """The runs of a wire in order: as pinned, or else the shortest way between its two places.
 
-    Raises UnusableInput when no run leads there.
+    Empty where both ends are in one place, where no run leads (see ``has_way``), and for a wire
+    with a length of its own.
     """
     if wire.way is not None:
         return tuple(build.runs[run] for run in wire.way)
-    start = build.parts[wire.from_terminal.part].place
-    end = build.parts[wire.to_terminal.part].place
-    if start == end or wire.length_m is not None:
+    if wire.length_m is not None:
         return ()
-    runs = shortest_way(build.runs, start, end)
-    if runs is None:
-        raise UnusableInput(
-            "no-way",
-            wire.label,
-            f"Wire {wire.label}: no run leads from {build.places[start].name} to "
-            f"{build.places[end].name}. Add a run between them, or give the wire a length_m.",
-        )
-    return runs
+    return shortest_way(build.runs, *ends_of(build, wire)) or ()
+
+
+def has_way(build: Build, wire: Wire) -> bool:
+    """Whether the length of a wire follows from runs, from its own figure, or from one place."""
+    start, end = ends_of(build, wire)
+    return wire.length_m is not None or start == end or bool(way_of(build, wire))
+
+
+def ends_of(build: Build, wire: Wire) -> tuple[str, str]:
+    """The places of its two ends."""
+    return build.parts[wire.from_terminal.part].place, build.parts[wire.to_terminal.part].place
 
 
 def length_m(build: Build, wire: Wire) -> float:
-    """Length to cut: the measured length or that of its runs, plus the extra for the ends."""
+    """Length to cut: the measured length or that of its runs, plus the extra for the ends.
+
+    Where no run leads, the distance on the plan and a third more stand in for it.
+    """
+    return _between_ends_m(build, wire) + extra_m(build, wire)
+
+
+def extra_m(build: Build, wire: Wire) -> float:
+    """What is added at the two ends: its own figure, or what the parts there usually take."""
+    if wire.extra_m is not None:
+        return wire.extra_m
+    kinds = (build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal))
+    return sum(end_extra_m(build, kind) for kind in kinds)
+
+
+def end_extra_m(build: Build, kind: str) -> float:
+    """Length added at an end of a wire on a part of this kind."""
+    usual = END_EXTRA_M.get(kind, USUAL_END_EXTRA_M)
+    return build.policy.end_extra_m.get(kind, usual)
+
+
+def _between_ends_m(build: Build, wire: Wire) -> float:
     if wire.length_m is not None:
-        return wire.length_m + wire.extra_m
-    return sum(run.length_m for run in way_of(build, wire)) + wire.extra_m
+        return wire.length_m
+    if not has_way(build, wire):
+        start, end = ends_of(build, wire)
+        return ROUNDABOUT * drawn_m(build.places[start], build.places[end])
+    return sum(run.length_m for run in way_of(build, wire))
+
+
+def drawn_m(one: Place, other: Place) -> float:
+    """Straight distance between two places on the plan, their levels counted."""
+    rise_m = LEVEL_M[one.level] - LEVEL_M[other.level]
+    return math.hypot(one.x_m - other.x_m, one.y_m - other.y_m, rise_m)
 
 
 def places_passed(build: Build, wire: Wire) -> list[Place]:
     """Every place the wire touches, its two ends included."""
-    names = {build.parts[end.part].place for end in (wire.from_terminal, wire.to_terminal)}
+    names = set(ends_of(build, wire))
     for run in way_of(build, wire):
         names |= {run.from_place, run.to_place}
     return [build.places[name] for name in sorted(names)]

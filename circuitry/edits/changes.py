@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from circuitry.build.document import COLLECTIONS, read_thing, with_collection, write_thing
-from circuitry.build.model import Build, Policy
+from circuitry.build.model import Body, Build, Policy
 
 BUILD = "build"
 
@@ -59,6 +59,8 @@ def apply_changes(build: Build, changes: list[Change]) -> Build:
                 name=own["name"],
                 body_conducts=own["body_conducts"],
                 policy=read_thing(Policy, own["policy"]),
+                body=read_thing(Body, own.get("body", {})),
+                harness_from=own.get("harness_from"),
             )
             continue
         things = dict(getattr(build, change.collection))
@@ -97,4 +99,6 @@ def _own(build: Build) -> dict[str, Any]:
         "name": build.name,
         "body_conducts": build.body_conducts,
         "policy": write_thing(build.policy),
+        "body": write_thing(build.body),
+        "harness_from": build.harness_from,
     }

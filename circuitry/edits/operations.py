@@ -1,7 +1,9 @@
 """Operations on a build, as JSON objects: all of them apply, or none does.
 
 ``add``, ``change`` and ``remove`` work on one thing of a collection; ``add_load``,
-``rewire_circuit`` and ``remove_load`` write or take out whole circuits by recipe.
+``rewire_circuit`` and ``remove_load`` write or take out whole circuits by recipe; ``set_cells``,
+``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``pin_way`` and
+``move_part`` on the layout.
 """
 
 import json
@@ -23,10 +25,20 @@ from circuitry.build.document import (
     with_collection,
     write_thing,
 )
-from circuitry.build.model import Build, Policy
+from circuitry.build.model import Body, Build, Policy
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
-from circuitry.recipes.load import LoadRequest, Wiring, add_load, remove_load, rewire_circuit
+from circuitry.layout.pinning import pinned_way
+from circuitry.recipes.load import (
+    LoadRequest,
+    Wiring,
+    add_load,
+    remove_load,
+    rewire_circuit,
+    unwire_load,
+)
+from circuitry.sizing.placement import moved
+from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
 
 SCHEMA_FILE = Path(__file__).parent / "operations.schema.json"
 Operation = Mapping[str, Any]
@@ -75,14 +87,17 @@ def _change(build: Build, operation: Operation) -> Build:
 
 
 def _change_build(build: Build, fields: Mapping[str, Any]) -> Build:
-    unknown = set(fields) - {"name", "body_conducts", "policy"}
+    unknown = set(fields) - {"name", "body_conducts", "policy", "body", "harness_from"}
     if unknown:
         raise UnusableInput(
             "bad-field", BUILD, f"A build has no field {', '.join(sorted(unknown))}."
         )
     policy = {**write_thing(build.policy), **fields.get("policy", {})}
     validate(policy, "#/$defs/policy")
+    body = {**write_thing(build.body), **fields.get("body", {})}
+    validate(body, "#/$defs/body")
     validate(fields.get("name", build.name), "#/$defs/name")
+    validate(fields.get("harness_from"), "#/$defs/optional_id")
     if not isinstance(fields.get("body_conducts", False), bool):
         raise UnusableInput("bad-field", BUILD, "body_conducts must be true or false.")
     return replace(
@@ -90,6 +105,8 @@ def _change_build(build: Build, fields: Mapping[str, Any]) -> Build:
         name=fields.get("name", build.name),
         body_conducts=fields.get("body_conducts", build.body_conducts),
         policy=read_thing(Policy, policy),
+        body=read_thing(Body, body),
+        harness_from=fields.get("harness_from", build.harness_from),
     )
 
 
@@ -124,6 +141,53 @@ def _remove_load(build: Build, operation: Operation) -> Build:
     return remove_load(build, operation["load"])
 
 
+def _set_cells(build: Build, operation: Operation) -> Build:
+    rows = [TypedRow(row.get("part"), row["cells"]) for row in operation["rows"]]
+    if operation.get("by_name"):
+        rows = found_by_name(build, rows)
+    return set_cells(build, rows, operation.get("new_places", False))
+
+
+def _wire_load(build: Build, operation: Operation) -> Build:
+    return wire_as_wished(build, operation["load"])
+
+
+def _unwire_load(build: Build, operation: Operation) -> Build:
+    return unwire_load(build, operation["load"])
+
+
+def _remove_row(build: Build, operation: Operation) -> Build:
+    """Take a row out of the list: a load with its wires, anything else only once it is free."""
+    part = _find(build, "parts", operation["part"])
+    if part.kind == "load":
+        return remove_load(build, part.id)
+    labels = [
+        wire.label
+        for wire in build.wires.values()
+        if part.id in (wire.from_terminal.part, wire.to_terminal.part)
+    ]
+    if labels:
+        shown = ", ".join(labels[:5]) + (" …" if len(labels) > 5 else "")
+        raise UnusableInput(
+            "still-wired",
+            part.id,
+            f"{part.name} still has {len(labels)} wires: {shown}. Take them off it first.",
+        )
+    return _remove(build, {"collection": "parts", "id": part.id})
+
+
+def _pin_way(build: Build, operation: Operation) -> Build:
+    """Lead a wire along chosen runs; without any it takes the shortest way again."""
+    wire = _find(build, "wires", operation["wire"])
+    way = pinned_way(build, wire, tuple(operation["through"])) if operation["through"] else None
+    wires = {**build.wires, wire.id: replace(wire, way=way)}
+    return with_collection(build, "wires", wires)
+
+
+def _move_part(build: Build, operation: Operation) -> Build:
+    return moved(build, operation["part"], operation["place"])
+
+
 _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "add": _add,
     "change": _change,
@@ -131,6 +195,12 @@ _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "add_load": _add_load,
     "rewire_circuit": _rewire_circuit,
     "remove_load": _remove_load,
+    "set_cells": _set_cells,
+    "wire_load": _wire_load,
+    "unwire_load": _unwire_load,
+    "remove_row": _remove_row,
+    "pin_way": _pin_way,
+    "move_part": _move_part,
 }
 
 

@@ -203,6 +203,13 @@ def rated_current_a(part: Part) -> float:
     return row.rated_a
 
 
+def _starting_x(part: Part, rated_a: float) -> float:
+    """Current at standstill against rated: from its own stall current, or its inrush."""
+    if "stall_a" in part.figures:
+        return part.number("stall_a", 0) / rated_a
+    return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
+
+
 def law_of_load(part: Part, current_factor: float = 1.0) -> Law:
     """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
     row = catalogue().loads[part.catalogue or ""]
@@ -219,7 +226,7 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> Law:
             return LedString(rated_a, test_v)
         case "motor":
             motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
-            return motor(rated_a, test_v, row.inrush_x)
+            return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05))
         case _:
             return Resistor(test_v / rated_a, test_v)
 

@@ -5,8 +5,17 @@ from dataclasses import dataclass, replace
 
 from circuitry.build.checks import terminal_problem
 from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Circuit, ContactTable, Intent, Part, Position, Terminal
-from circuitry.catalogue import catalogue
+from circuitry.build.model import (
+    Build,
+    Circuit,
+    ContactTable,
+    Intent,
+    Part,
+    Position,
+    Terminal,
+    Wish,
+)
+from circuitry.catalogue import Load, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
 from circuitry.recipes.draft import Draft
@@ -66,11 +75,52 @@ def add_load(build: Build, request: LoadRequest) -> Build:
         load = _new_load(draft, request, circuit)
         _beside(draft, circuit, load)
         return draft.build
-    group = row.group if row.group in ("lighting", "accessory", "engine") else "accessory"
-    circuit = draft.add_circuit(request.name, group, row.criticality)
+    circuit = _new_circuit(draft, request.name, row)
     load = _new_load(draft, request, circuit)
     _wire_circuit(draft, circuit, [load], request.wiring)
     return draft.build
+
+
+def wire_load(build: Build, load_id: str, wiring: Wiring, beside: str | None = None) -> Build:
+    """The build with a load that stood in the list wired as asked, in a circuit of its own.
+
+    ``beside`` joins it to a circuit that is there instead. Raises UnusableInput.
+    """
+    load = build.parts.get(load_id)
+    if load is None or load.kind != "load":
+        raise UnusableInput("unknown-load", load_id, f"The build has no load “{load_id}”.")
+    draft = Draft(build)
+    if load.circuit is not None or draft.wires_on(Terminal(load_id, "+")):
+        raise UnusableInput("already-wired", load_id, f"{load.name} is wired already.")
+    row = catalogue().loads[load.catalogue or ""]
+    circuit = _new_circuit(draft, load.name, row) if beside is None else _circuit(draft, beside)
+    draft.parts[load_id] = load = replace(load, circuit=circuit.id, wish=None)
+    if beside is None:
+        _wire_circuit(draft, circuit, [load], wiring)
+    else:
+        _beside(draft, circuit, load)
+    return draft.build
+
+
+def unwire_load(build: Build, load_id: str) -> Build:
+    """The build with a load back in the list without its wires; how it was asked for stays."""
+    load = build.parts.get(load_id)
+    if load is None or load.kind != "load":
+        raise UnusableInput("unknown-load", load_id, f"The build has no load “{load_id}”.")
+    intent = build.circuits[load.circuit].intent if load.circuit else None
+    wish = None
+    if intent is not None:
+        switch = build.parts[intent.switch.part].name if intent.switch else ""
+        wish = Wish(intent.key, switch, intent.through)
+    loose = replace(load, circuit=None, wish=wish)
+    return replace(
+        removed := remove_load(build, load_id),
+        parts={
+            part: removed.parts.get(part, loose)
+            for part in build.parts
+            if part in removed.parts or part == load_id
+        },
+    )
 
 
 def rewire_circuit(build: Build, circuit_id: str, wiring: Wiring) -> Build:
@@ -103,6 +153,11 @@ def remove_load(build: Build, load_id: str) -> Build:
             del draft.wires[wire.id]
     del draft.parts[load_id]
     return draft.build
+
+
+def _new_circuit(draft: Draft, name: str, row: Load) -> Circuit:
+    group = row.group if row.group in ("lighting", "accessory", "engine") else "accessory"
+    return draft.add_circuit(name, group, row.criticality)
 
 
 def _new_load(draft: Draft, request: LoadRequest, circuit: Circuit) -> Part:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from circuitry.build.model import Build, Part, Terminal, Wire
 from circuitry.catalogue import catalogue
+from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.sizing.choose import (
     DROP_MARGIN_V,
@@ -18,7 +19,6 @@ from circuitry.sizing.choose import (
 from circuitry.sizing.result import (
     Candidate,
     CircuitSizing,
-    Finding,
     FuseSizing,
     LoadSizing,
     Sizing,

@@ -6,8 +6,10 @@ from typing import Any
 from circuitry.build.document import write_thing
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
 from circuitry.build.model import Build, Part, Wire
+from circuitry.finding import SEVERITIES, Finding, Mend
+from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
-from circuitry.sizing.result import SEVERITIES, Finding, FuseSizing, Mend, Sizing, WireSizing
+from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
 
 SOURCE_WIRE_LIMIT_M = 0.3
 RELAY_HOT_C = 85.0
@@ -26,13 +28,16 @@ def findings(
         *_drops(original, sizing),
         *_switches(original, solutions),
         *_relays(original, solutions),
+        *_states(sizing.build),
+        *layout_findings(sizing.build),
     ]
     return sorted(found, key=lambda row: SEVERITIES.index(row.severity))
 
 
 def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
+    wired = wired_parts(sizing.build)
     for load in sizing.build.parts_of_kind("load"):
-        if load.id in sizing.loads:
+        if load.id in sizing.loads or load.id not in wired:
             continue
         path = sizing.easiest.get(load.id)
         if path is None:
@@ -57,6 +62,48 @@ def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
                 "nearly all of it",
                 "A relay on its way may lack the voltage to pull in, or its coil shares the fault.",
             )
+
+
+def _states(build: Build) -> Iterator[Finding]:
+    wired = wired_parts(build)
+    going = [part for part in build.parts.values() if part.state in ("remove", "spare")]
+    for part in going:
+        if part.id in wired:
+            remove = {"op": "remove_load", "load": part.id}
+            yield Finding(
+                "still-wired",
+                "look",
+                (part.id,),
+                part.circuit,
+                f"{part.name} is marked {part.state} but still wired",
+                "wires land on it",
+                "none",
+                "A wire that feeds nothing is a live end to find later. Take it out or change its "
+                "state.",
+                (Mend(f"Take {part.name} out", (remove,)),) if part.kind == "load" else (),
+            )
+    waiting = [
+        part for part in build.parts_of_kind("load") if part.id not in wired and part not in going
+    ]
+    if waiting:
+        yield Finding(
+            "not-wired",
+            "note",
+            tuple(part.id for part in waiting),
+            None,
+            f"{len(waiting)} loads are not wired yet"
+            if len(waiting) > 1
+            else f"{waiting[0].name} is not wired yet",
+            ", ".join(part.name for part in waiting[:5]) + (" …" if len(waiting) > 5 else ""),
+            "all of them",
+            "They have no fuse and no wire, and count for nothing. Wire them in Take stock.",
+        )
+
+
+def wired_parts(build: Build) -> set[str]:
+    """Parts on which a wire lands."""
+    ends = (end for wire in build.wires.values() for end in (wire.from_terminal, wire.to_terminal))
+    return {end.part for end in ends}
 
 
 def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:

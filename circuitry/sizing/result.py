@@ -2,14 +2,12 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 from circuitry.build.model import Build
+from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.paths import Path
 from circuitry.sizing.states import DesignState
-
-SEVERITIES = ("stop", "look", "note")
 
 
 @dataclass(frozen=True)
@@ -86,31 +84,11 @@ class CircuitSizing:
 
 
 @dataclass(frozen=True)
-class Mend:
-    """A way to put a finding right: what its button says, and the operations behind it."""
-
-    label: str
-    operations: tuple[Mapping[str, Any], ...]
-
-
-@dataclass(frozen=True)
-class Finding:
-    """Something to look at: what was found against what limit, and why it matters."""
-
-    code: str
-    severity: str
-    parts: tuple[str, ...]
-    circuit: str | None
-    title: str
-    found: str
-    limit: str
-    why: str
-    mends: tuple[Mend, ...] = ()
-
-
-@dataclass(frozen=True)
 class Sizing:
-    """The answer: ``build`` with every size filled in, and why each is what it is."""
+    """The answer: ``build`` with every size filled in, and why each is what it is.
+
+    ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse.
+    """
 
     build: Build
     states: tuple[DesignState, ...]
@@ -119,4 +97,6 @@ class Sizing:
     loads: Mapping[str, LoadSizing]
     circuits: Mapping[str, CircuitSizing]
     easiest: Mapping[str, Path | None]
+    solutions: tuple[Solution, ...]
+    unprotected: frozenset[str]
     findings: tuple[Finding, ...] = field(default=())

@@ -34,6 +34,7 @@ from circuitry.sizing.states import DesignState, Reach, reach
 DESIGN_SUPPLIES = (Supply(12.0, 1e-4), Supply(14.4, 1e-4))
 MOST_ROUNDS = 10
 ROUNDS_THAT_MAY_SHRINK = 4
+MOST_TRIMS = 4
 START_SIZE = {"metric": "2.5 mm²", "awg": "14 AWG"}
 START_RATING_A = 20.0
 
@@ -72,8 +73,10 @@ def size_build(build: Build) -> Sizing:
         if chosen == current.build:
             break
         current = _next_round(chosen, current)
-    trimmed = _trim(current, pinned_wires)
-    if trimmed != current.build:
+    for _ in range(MOST_TRIMS):
+        trimmed = _trim(current, pinned_wires)
+        if trimmed == current.build:
+            break
         current = _next_round(trimmed, current)
     return _answer(build, current, reached, pinned_wires)
 
@@ -296,6 +299,8 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
         loads,
         {},
         reached.easiest,
+        tuple(last.solutions),
+        last.facts.unprotected,
     )
     found = findings(original, sizing, last.solutions, last.facts.unprotected)
     return replace(

@@ -96,11 +96,16 @@ def _build_view(build: Build) -> dict[str, Any]:
         "name": build.name,
         "body_conducts": build.body_conducts,
         "policy": write_thing(build.policy, every_field=True),
+        "body": write_thing(build.body, every_field=True),
+        "harness_from": build.harness_from,
         "places": _things(build.places),
         "runs": _things(build.runs),
         "parts": [_part_view(part) for part in build.parts.values()],
         "wires": _things(build.wires),
         "circuits": _things(build.circuits),
+        "found_circuits": _things(build.found_circuits),
+        "pin_pairs": _things(build.pin_pairs),
+        "harness_circuits": _things(build.harness_circuits),
     }
 
 

@@ -62,6 +62,19 @@ class PolicyView(Schema):
     conductors: Literal["metric", "awg"]
     insulation: str
     joint: str
+    end_extra_m: dict[str, float]
+
+
+class BodyView(Schema):
+    """The figures that the plan of the car is drawn from."""
+
+    style: str
+    length_m: float
+    width_m: float
+    front_axle_m: float
+    rear_axle_m: float
+    engine: Literal["front", "middle", "rear"]
+    doors: int
 
 
 class PlaceView(Schema):
@@ -74,10 +87,11 @@ class PlaceView(Schema):
     x_m: float
     y_m: float
     wet: bool
+    level: Literal["floor", "waist", "roof"]
 
 
 class RunView(Schema):
-    """A measured way between two places."""
+    """A way between two places; ``measured`` false while its length is only a guess."""
 
     id: str
     from_place: str
@@ -85,6 +99,10 @@ class RunView(Schema):
     length_m: float
     cover: str
     passes: list[str]
+    measured: bool
+    fixings_mm: float
+    hole_mm: float | None
+    hole_fit: str
 
 
 class PositionView(Schema):
@@ -121,6 +139,8 @@ class PartView(Schema):
     contacts: ContactsView | None
     fitted: FittedView | None
     circuit: str | None
+    state: str
+    note: str
     terminals: list[str]
     rated_a: float | None
     output_word: str | None
@@ -134,6 +154,8 @@ class WireView(Schema):
     from_terminal: str
     to_terminal: str
     size: str | None
+    way: list[str] | None
+    length_m: float | None
     colour: str
     circuit: str | None
 
@@ -158,6 +180,55 @@ class CircuitView(Schema):
     intent: IntentView | None
 
 
+class StretchView(Schema):
+    """A piece of an old wire."""
+
+    colour: str
+    size: str
+    ends_at: str
+    joint: str
+
+
+class FoundCircuitView(Schema):
+    """A circuit found in an old loom."""
+
+    id: str
+    name: str
+    stretches: list[StretchView]
+    fuse_a: float | None
+    condition: str
+    goes_to: str
+    decision: str
+    note: str
+
+
+class PinPairView(Schema):
+    """One function in two harnesses."""
+
+    id: str
+    function: str
+    old_plug: str
+    old_pin: str
+    old_colour: str
+    new_plug: str
+    new_pin: str
+    new_colour: str
+    proved: bool
+    note: str
+
+
+class HarnessCircuitView(Schema):
+    """A circuit of a ready-made harness."""
+
+    id: str
+    name: str
+    size: str
+    length_m: float
+    fuse_a: float | None
+    serves: str | None
+    note: str
+
+
 class BuildView(Schema):
     """A build at its newest revision, with the words of the next undo and redo."""
 
@@ -167,11 +238,16 @@ class BuildView(Schema):
     changed: datetime
     body_conducts: bool
     policy: PolicyView
+    body: BodyView
+    harness_from: str | None
     places: list[PlaceView]
     runs: list[RunView]
     parts: list[PartView]
     wires: list[WireView]
     circuits: list[CircuitView]
+    found_circuits: list[FoundCircuitView]
+    pin_pairs: list[PinPairView]
+    harness_circuits: list[HarnessCircuitView]
     undo: str | None
     redo: str | None
 
@@ -514,4 +590,194 @@ class ProofState(Schema):
     circuit: str
     passed: bool
     stale: bool
+    at: datetime
+
+
+class ColumnView(Schema):
+    """A column of the stock list."""
+
+    key: str
+    title: str
+    unit: str
+
+
+class StockRowView(Schema):
+    """A row of the stock list as text; ``yours`` are the columns with the builder's own figures."""
+
+    part: str
+    kind: str
+    group: Literal["loads", "switches", "sensors", "boxes", "feeds"]
+    function: str
+    place: str
+    cells: dict[str, str]
+    yours: list[str]
+    wiring: str
+    circuit: str | None
+    shares: int
+
+
+class StockView(Schema):
+    """The stock list: columns, rows, and what each group of rows can be."""
+
+    columns: list[ColumnView]
+    rows: list[StockRowView]
+    kinds: dict[str, list[str]]
+
+
+class TypedRowRequest(Schema):
+    """Cells for a row; ``part`` null adds one."""
+
+    part: str | None = None
+    cells: dict[str, str]
+
+
+class CellsRequest(Schema):
+    """Cells to judge before they are set."""
+
+    rows: Annotated[list[TypedRowRequest], Field(max_length=5000)]
+    new_places: bool = False
+    by_name: bool = False
+
+
+class CellProblemView(Schema):
+    """A cell that cannot stand, by the number of its row, and what was expected."""
+
+    row: int
+    column: str
+    message: str
+
+
+class TableView(Schema):
+    """A table read from a file as text, and the column that each heading likely means."""
+
+    name: str
+    headings: list[str]
+    rows: list[list[str]]
+    notes: list[str]
+    columns: list[str | None]
+
+
+class KindOfCarRequest(Schema):
+    """What the builder says of a car before anything is listed."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    style: str
+    shell: str
+    seats: Annotated[int, Field(ge=1, le=9)]
+    doors: Annotated[int, Field(ge=0, le=6)]
+    engine: str
+    battery: str
+    road_lamps: bool
+    options: Annotated[list[str], Field(max_length=20)]
+    length_m: Annotated[float, Field(ge=1.5, le=12)] | None = None
+    width_m: Annotated[float, Field(ge=0.8, le=3)] | None = None
+    conductors: Literal["metric", "awg"] = "metric"
+
+
+class KindsOfCar(Schema):
+    """What each answer can be; lengths and widths in m usual for each style."""
+
+    styles: list[str]
+    shells: list[str]
+    engines: list[str]
+    batteries: list[str]
+    options: list[str]
+    sizes_m: dict[str, tuple[float, float]]
+
+
+class RunLayout(Schema):
+    """A run as laid out: its straight distance on the plan and the bundle in it."""
+
+    drawn_m: float
+    far: bool
+    wires: list[str]
+    diameter_mm: float
+    mass_g: float
+
+
+class WireLayout(Schema):
+    """A wire as laid out: its runs in order, its length, and whether the runs are pinned."""
+
+    runs: list[str]
+    length_m: float
+    size: str
+    pinned: bool
+    has_way: bool
+
+
+class LoomView(Schema):
+    """A loom in figures."""
+
+    metres: dict[str, float]
+    total_m: float
+    copper_kg: float
+    mass_kg: float
+    worst_load: str | None
+    worst_drop_percent: float | None
+    worst_limit_percent: float | None
+    stops: int
+    looks: int
+
+
+class LayoutView(Schema):
+    """Runs and wires as laid out, and the loom in figures."""
+
+    runs: dict[str, RunLayout]
+    wires: dict[str, WireLayout]
+    loom: LoomView
+
+
+class PlacementRequest(Schema):
+    """Another place for a part."""
+
+    part: str
+    place: str
+
+
+class PlacementView(Schema):
+    """The loom before and after."""
+
+    before: LoomView
+    after: LoomView
+
+
+class RemarkView(Schema):
+    """One thing to know of an entry."""
+
+    severity: Severity
+    text: str
+
+
+class HarnessVerdictView(Schema):
+    """What a harness circuit is good for."""
+
+    circuit: str
+    verdict: Literal["served", "spare", "too thin", "too short"]
+    load: str | None
+    amps: float | None
+    carries_a: float | None
+    drop_percent: float | None
+    needs_m: float | None
+    text: str
+
+
+class AuditView(Schema):
+    """Remarks by id of entry, verdicts on a harness, loads that none of its circuits serves."""
+
+    found_circuits: dict[str, list[RemarkView]]
+    pin_pairs: dict[str, list[RemarkView]]
+    harness_circuits: dict[str, HarnessVerdictView]
+    missing: list[str]
+    colours: dict[str, str]
+
+
+class PhotoView(Schema):
+    """A photo of a thing of a build."""
+
+    id: int
+    collection: str
+    identity: str
+    caption: str
+    width: int
+    height: int
     at: datetime

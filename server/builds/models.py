@@ -14,6 +14,8 @@ class Build(models.Model):
     name = models.CharField(max_length=80)
     body_conducts = models.BooleanField()
     policy = models.JSONField(default=dict)
+    body = models.JSONField(default=dict)
+    harness_from = models.CharField(max_length=64, null=True)
     revision = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
@@ -46,16 +48,21 @@ class Place(Thing):
     x_m = models.FloatField()
     y_m = models.FloatField()
     wet = models.BooleanField(default=False)
+    level = models.CharField(max_length=20, default="waist")
 
 
 class Run(Thing):
-    """A measured way between two places."""
+    """A way between two places."""
 
     from_place = models.CharField(max_length=64)
     to_place = models.CharField(max_length=64)
     length_m = models.FloatField()
     cover = models.CharField(max_length=20, default="none")
     passes = models.JSONField(default=list)
+    measured = models.BooleanField(default=True)
+    fixings_mm = models.FloatField(default=250.0)
+    hole_mm = models.FloatField(null=True)
+    hole_fit = models.CharField(max_length=20, default="none")
 
 
 class Part(Thing):
@@ -70,6 +77,10 @@ class Part(Thing):
     ways = models.JSONField(default=list)
     fitted = models.JSONField(null=True)
     circuit = models.CharField(max_length=64, null=True)
+    state = models.CharField(max_length=20, default="new")
+    pins = models.JSONField(default=list)
+    wish = models.JSONField(null=True)
+    note = models.CharField(max_length=500, blank=True)
 
 
 class Wire(Thing):
@@ -81,7 +92,7 @@ class Wire(Thing):
     size = models.CharField(max_length=80, null=True)
     way = models.JSONField(null=True)
     length_m = models.FloatField(null=True)
-    extra_m = models.FloatField(default=0.3)
+    extra_m = models.FloatField(null=True)
     insulation = models.CharField(max_length=80, null=True)
     colour = models.CharField(max_length=80, default="black")
     joint_from = models.CharField(max_length=80, null=True)
@@ -97,6 +108,61 @@ class Circuit(Thing):
     criticality = models.CharField(max_length=20)
     stage = models.PositiveIntegerField(default=1)
     intent = models.JSONField(null=True)
+
+
+class FoundCircuit(Thing):
+    """A circuit found in an old loom."""
+
+    name = models.CharField(max_length=80)
+    stretches = models.JSONField(default=list)
+    fuse_a = models.FloatField(null=True)
+    condition = models.CharField(max_length=20, default="sound")
+    goes_to = models.CharField(max_length=80, blank=True)
+    decision = models.CharField(max_length=20, default="to decide")
+    note = models.CharField(max_length=500, blank=True)
+
+
+class PinPair(Thing):
+    """One function in two harnesses."""
+
+    function = models.CharField(max_length=80)
+    old_plug = models.CharField(max_length=80, blank=True)
+    old_pin = models.CharField(max_length=80, blank=True)
+    old_colour = models.CharField(max_length=80, blank=True)
+    new_plug = models.CharField(max_length=80, blank=True)
+    new_pin = models.CharField(max_length=80, blank=True)
+    new_colour = models.CharField(max_length=80, blank=True)
+    proved = models.BooleanField(default=False)
+    note = models.CharField(max_length=500, blank=True)
+
+
+class HarnessCircuit(Thing):
+    """A circuit of a ready-made harness."""
+
+    name = models.CharField(max_length=80)
+    size = models.CharField(max_length=80)
+    length_m = models.FloatField()
+    fuse_a = models.FloatField(null=True)
+    serves = models.CharField(max_length=64, null=True)
+    note = models.CharField(max_length=500, blank=True)
+
+
+class Photo(models.Model):
+    """A picture of a thing of a build, re-encoded without what the camera wrote into it."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="photos")
+    collection = models.CharField(max_length=20)
+    identity = models.CharField(max_length=64)
+    caption = models.CharField(max_length=200, blank=True)
+    image = models.BinaryField()
+    thumbnail = models.BinaryField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("at", "id")
+        indexes = (models.Index(fields=("build", "collection", "identity")),)
 
 
 class Edit(models.Model):

@@ -8,10 +8,11 @@ from django.db import transaction
 
 from circuitry.build.model import Build
 from circuitry.network import Network
-from circuitry.sizing import Sizing, size_build
+from circuitry.sizing import Sizing, carried_over, size_build
 from server.builds import models, storage
 
 KEPT = 16
+LATEST = 2
 _computing = threading.RLock()
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
 _sized: "deque[tuple[Build, Sizing]]" = deque(maxlen=KEPT)
@@ -22,9 +23,15 @@ def sized(build: Build) -> Sizing:
     with _computing:
         sizing = next((sizing for kept, sizing in _sized if kept == build), None)
         if sizing is None:
-            sizing = size_build(build)
+            sizing = _carried(build) or size_build(build)
             _sized.appendleft((build, sizing))
         return sizing
+
+
+def _carried(build: Build) -> Sizing | None:
+    """The sizes of a build just before, where they must still be right."""
+    latest = [(kept, sizing) for kept, sizing in _sized if kept.name == build.name][:LATEST]
+    return next((s for kept, sizing in latest if (s := carried_over(kept, sizing, build))), None)
 
 
 class Computed:

@@ -5,7 +5,7 @@ from dataclasses import fields
 from typing import Any
 
 from circuitry.build.document import COLLECTIONS, read_thing, write_thing
-from circuitry.build.model import Build, Policy
+from circuitry.build.model import Body, Build, Policy
 from circuitry.edits import Change
 from server.builds import models
 
@@ -15,7 +15,13 @@ TABLES: Mapping[str, type[models.Thing]] = {
     "parts": models.Part,
     "wires": models.Wire,
     "circuits": models.Circuit,
+    "found_circuits": models.FoundCircuit,
+    "pin_pairs": models.PinPair,
+    "harness_circuits": models.HarnessCircuit,
 }
+
+
+KEPT_COLUMNS = ("id", "build", "identity", "position")
 
 
 def load(row: models.Build) -> Build:
@@ -24,14 +30,24 @@ def load(row: models.Build) -> Build:
         name: {thing.identity: _read(name, thing) for thing in table.objects.filter(build=row)}
         for name, table in TABLES.items()
     }
-    policy = read_thing(Policy, row.policy)
-    return Build(row.name, row.body_conducts, policy, **collections)
+    return Build(
+        row.name,
+        row.body_conducts,
+        read_thing(Policy, row.policy),
+        read_thing(Body, row.body),
+        row.harness_from,
+        **collections,
+    )
 
 
 def create(build: Build) -> models.Build:
     """Store a new build whole."""
     row = models.Build.objects.create(
-        name=build.name, body_conducts=build.body_conducts, policy=write_thing(build.policy)
+        name=build.name,
+        body_conducts=build.body_conducts,
+        policy=write_thing(build.policy),
+        body=write_thing(build.body),
+        harness_from=build.harness_from,
     )
     for name, table in TABLES.items():
         things = getattr(build, name).values()
@@ -45,28 +61,40 @@ def create(build: Build) -> models.Build:
 def save(row: models.Build, build: Build, changes: Iterable[Change]) -> None:
     """Store what changed; ``build`` is the build after the changes."""
     row.name, row.body_conducts = build.name, build.body_conducts
-    row.policy = write_thing(build.policy)
-    reordered = set()
+    row.policy, row.body = write_thing(build.policy), write_thing(build.body)
+    row.harness_from = build.harness_from
+    changed: dict[str, list[Change]] = {}
     for change in changes:
-        if change.collection not in TABLES:
-            continue
-        table = TABLES[change.collection]
-        things = getattr(build, change.collection)
-        if change.after is None:
-            table.objects.filter(build=row, identity=change.id).delete()
-        else:
-            values = _columns(things[change.id])
-            table.objects.update_or_create(
-                build=row,
-                identity=change.id,
-                defaults=values,
-                create_defaults={**values, "position": len(things)},
-            )
-        if change.before is None or change.after is None:
-            reordered.add(change.collection)
-    for name in reordered:
-        _keep_order(row, name, getattr(build, name))
+        if change.collection in TABLES:
+            changed.setdefault(change.collection, []).append(change)
+    for name, mine in changed.items():
+        _save_collection(row, name, getattr(build, name), mine)
     row.save()
+
+
+def _save_collection(
+    row: models.Build, name: str, things: Mapping[str, Any], changes: list[Change]
+) -> None:
+    table = TABLES[name]
+    gone = [change.id for change in changes if change.after is None]
+    came = [change.id for change in changes if change.before is None]
+    other = {change.id for change in changes if change.before and change.after}
+    if gone:
+        table.objects.filter(build=row, identity__in=gone).delete()
+    if came:
+        table.objects.bulk_create(
+            table(build=row, identity=thing, position=len(things), **_columns(things[thing]))
+            for thing in came
+        )
+    if other:
+        stored = list(table.objects.filter(build=row, identity__in=other))
+        for thing in stored:
+            for column, value in _columns(things[thing.identity]).items():
+                setattr(thing, column, value)
+        columns = [field.name for field in table._meta.fields if field.name not in KEPT_COLUMNS]
+        table.objects.bulk_update(stored, columns, batch_size=100)
+    if gone or came:
+        _keep_order(row, name, things)
 
 
 def _keep_order(row: models.Build, name: str, things: Mapping[str, Any]) -> None:

@@ -308,6 +308,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kinds-of-car": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds Of Car
+         * @description What can be answered when a build is started from a kind of car.
+         */
+        get: operations["server_api_stock_kinds_of_car"];
+        put?: never;
+        /**
+         * Start Build
+         * @description Create a build with a first stock list, places and guessed runs.
+         */
+        post: operations["server_api_stock_start_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Stock
+         * @description The stock list of the newest revision.
+         */
+        get: operations["server_api_stock_read_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/stock/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Cells
+         * @description Every cell that could not be set, and what was expected there; nothing is saved.
+         */
+        post: operations["server_api_stock_check_cells"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description The table in a CSV or XLSX file as text; nothing is saved.
+         */
+        post: operations["server_api_stock_read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/stock.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock Csv
+         * @description The stock list as CSV.
+         */
+        get: operations["server_api_stock_stock_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/stock.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock Xlsx
+         * @description The stock list as a spreadsheet.
+         */
+        get: operations["server_api_stock_stock_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Audit
+         * @description What was recorded of old looms and of a ready-made harness, judged.
+         */
+        get: operations["server_api_stock_read_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Layout
+         * @description Every run with its bundle, every wire with its way, and the loom in figures.
+         */
+        get: operations["server_api_layout_read_layout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/placement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Placement
+         * @description The loom as it is, and as it would be with a part in another place; nothing is saved.
+         */
+        post: operations["server_api_layout_ask_placement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photos
+         * @description All photos of a build, without their pixels.
+         */
+        get: operations["server_api_photos_list_photos"];
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photo of a thing of the build.
+         */
+        post: operations["server_api_photos_add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Photo
+         * @description The photo, or its thumbnail.
+         */
+        get: operations["server_api_photos_show_photo"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Photo
+         * @description Take a photo away.
+         */
+        delete: operations["server_api_photos_remove_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -354,6 +586,29 @@ export interface components {
             message: string;
         };
         /**
+         * BodyView
+         * @description The figures that the plan of the car is drawn from.
+         */
+        BodyView: {
+            /** Style */
+            style: string;
+            /** Length M */
+            length_m: number;
+            /** Width M */
+            width_m: number;
+            /** Front Axle M */
+            front_axle_m: number;
+            /** Rear Axle M */
+            rear_axle_m: number;
+            /**
+             * Engine
+             * @enum {string}
+             */
+            engine: "front" | "middle" | "rear";
+            /** Doors */
+            doors: number;
+        };
+        /**
          * BuildView
          * @description A build at its newest revision, with the words of the next undo and redo.
          */
@@ -372,6 +627,9 @@ export interface components {
             /** Body Conducts */
             body_conducts: boolean;
             policy: components["schemas"]["PolicyView"];
+            body: components["schemas"]["BodyView"];
+            /** Harness From */
+            harness_from: string | null;
             /** Places */
             places: components["schemas"]["PlaceView"][];
             /** Runs */
@@ -382,6 +640,12 @@ export interface components {
             wires: components["schemas"]["WireView"][];
             /** Circuits */
             circuits: components["schemas"]["CircuitView"][];
+            /** Found Circuits */
+            found_circuits: components["schemas"]["FoundCircuitView"][];
+            /** Pin Pairs */
+            pin_pairs: components["schemas"]["PinPairView"][];
+            /** Harness Circuits */
+            harness_circuits: components["schemas"]["HarnessCircuitView"][];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -427,6 +691,48 @@ export interface components {
             way: string;
         };
         /**
+         * FoundCircuitView
+         * @description A circuit found in an old loom.
+         */
+        FoundCircuitView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Stretches */
+            stretches: components["schemas"]["StretchView"][];
+            /** Fuse A */
+            fuse_a: number | null;
+            /** Condition */
+            condition: string;
+            /** Goes To */
+            goes_to: string;
+            /** Decision */
+            decision: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * HarnessCircuitView
+         * @description A circuit of a ready-made harness.
+         */
+        HarnessCircuitView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: string;
+            /** Length M */
+            length_m: number;
+            /** Fuse A */
+            fuse_a: number | null;
+            /** Serves */
+            serves: string | null;
+            /** Note */
+            note: string;
+        };
+        /**
          * IntentView
          * @description How the builder asked for a circuit.
          */
@@ -469,12 +775,42 @@ export interface components {
             fitted: components["schemas"]["FittedView"] | null;
             /** Circuit */
             circuit: string | null;
+            /** State */
+            state: string;
+            /** Note */
+            note: string;
             /** Terminals */
             terminals: string[];
             /** Rated A */
             rated_a: number | null;
             /** Output Word */
             output_word: string | null;
+        };
+        /**
+         * PinPairView
+         * @description One function in two harnesses.
+         */
+        PinPairView: {
+            /** Id */
+            id: string;
+            /** Function */
+            function: string;
+            /** Old Plug */
+            old_plug: string;
+            /** Old Pin */
+            old_pin: string;
+            /** Old Colour */
+            old_colour: string;
+            /** New Plug */
+            new_plug: string;
+            /** New Pin */
+            new_pin: string;
+            /** New Colour */
+            new_colour: string;
+            /** Proved */
+            proved: boolean;
+            /** Note */
+            note: string;
         };
         /**
          * PlaceView
@@ -495,6 +831,11 @@ export interface components {
             y_m: number;
             /** Wet */
             wet: boolean;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "floor" | "waist" | "roof";
         };
         /**
          * PolicyView
@@ -516,6 +857,10 @@ export interface components {
             insulation: string;
             /** Joint */
             joint: string;
+            /** End Extra M */
+            end_extra_m: {
+                [key: string]: number;
+            };
         };
         /**
          * PositionView
@@ -529,7 +874,7 @@ export interface components {
         };
         /**
          * RunView
-         * @description A measured way between two places.
+         * @description A way between two places; ``measured`` false while its length is only a guess.
          */
         RunView: {
             /** Id */
@@ -544,6 +889,28 @@ export interface components {
             cover: string;
             /** Passes */
             passes: string[];
+            /** Measured */
+            measured: boolean;
+            /** Fixings Mm */
+            fixings_mm: number;
+            /** Hole Mm */
+            hole_mm: number | null;
+            /** Hole Fit */
+            hole_fit: string;
+        };
+        /**
+         * StretchView
+         * @description A piece of an old wire.
+         */
+        StretchView: {
+            /** Colour */
+            colour: string;
+            /** Size */
+            size: string;
+            /** Ends At */
+            ends_at: string;
+            /** Joint */
+            joint: string;
         };
         /**
          * WireView
@@ -560,6 +927,10 @@ export interface components {
             to_terminal: string;
             /** Size */
             size: string | null;
+            /** Way */
+            way: string[] | null;
+            /** Length M */
+            length_m: number | null;
             /** Colour */
             colour: string;
             /** Circuit */
@@ -1207,6 +1578,354 @@ export interface components {
              */
             at: string;
         };
+        /**
+         * KindsOfCar
+         * @description What each answer can be; lengths and widths in m usual for each style.
+         */
+        KindsOfCar: {
+            /** Styles */
+            styles: string[];
+            /** Shells */
+            shells: string[];
+            /** Engines */
+            engines: string[];
+            /** Batteries */
+            batteries: string[];
+            /** Options */
+            options: string[];
+            /** Sizes M */
+            sizes_m: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
+         * KindOfCarRequest
+         * @description What the builder says of a car before anything is listed.
+         */
+        KindOfCarRequest: {
+            /** Name */
+            name: string;
+            /** Style */
+            style: string;
+            /** Shell */
+            shell: string;
+            /** Seats */
+            seats: number;
+            /** Doors */
+            doors: number;
+            /** Engine */
+            engine: string;
+            /** Battery */
+            battery: string;
+            /** Road Lamps */
+            road_lamps: boolean;
+            /** Options */
+            options: string[];
+            /** Length M */
+            length_m?: number | null;
+            /** Width M */
+            width_m?: number | null;
+            /**
+             * Conductors
+             * @default metric
+             * @enum {string}
+             */
+            conductors: "metric" | "awg";
+        };
+        /**
+         * ColumnView
+         * @description A column of the stock list.
+         */
+        ColumnView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * StockRowView
+         * @description A row of the stock list as text; ``yours`` are the columns with the builder's own figures.
+         */
+        StockRowView: {
+            /** Part */
+            part: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "loads" | "switches" | "sensors" | "boxes" | "feeds";
+            /** Function */
+            function: string;
+            /** Place */
+            place: string;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Yours */
+            yours: string[];
+            /** Wiring */
+            wiring: string;
+            /** Circuit */
+            circuit: string | null;
+            /** Shares */
+            shares: number;
+        };
+        /**
+         * StockView
+         * @description The stock list: columns, rows, and what each group of rows can be.
+         */
+        StockView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Rows */
+            rows: components["schemas"]["StockRowView"][];
+            /** Kinds */
+            kinds: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * CellProblemView
+         * @description A cell that cannot stand, by the number of its row, and what was expected.
+         */
+        CellProblemView: {
+            /** Row */
+            row: number;
+            /** Column */
+            column: string;
+            /** Message */
+            message: string;
+        };
+        /**
+         * CellsRequest
+         * @description Cells to judge before they are set.
+         */
+        CellsRequest: {
+            /** Rows */
+            rows: components["schemas"]["TypedRowRequest"][];
+            /**
+             * New Places
+             * @default false
+             */
+            new_places: boolean;
+            /**
+             * By Name
+             * @default false
+             */
+            by_name: boolean;
+        };
+        /**
+         * TypedRowRequest
+         * @description Cells for a row; ``part`` null adds one.
+         */
+        TypedRowRequest: {
+            /** Part */
+            part?: string | null;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TableView
+         * @description A table read from a file as text, and the column that each heading likely means.
+         */
+        TableView: {
+            /** Name */
+            name: string;
+            /** Headings */
+            headings: string[];
+            /** Rows */
+            rows: string[][];
+            /** Notes */
+            notes: string[];
+            /** Columns */
+            columns: (string | null)[];
+        };
+        /**
+         * AuditView
+         * @description Remarks by id of entry, verdicts on a harness, loads that none of its circuits serves.
+         */
+        AuditView: {
+            /** Found Circuits */
+            found_circuits: {
+                [key: string]: components["schemas"]["RemarkView"][];
+            };
+            /** Pin Pairs */
+            pin_pairs: {
+                [key: string]: components["schemas"]["RemarkView"][];
+            };
+            /** Harness Circuits */
+            harness_circuits: {
+                [key: string]: components["schemas"]["HarnessVerdictView"];
+            };
+            /** Missing */
+            missing: string[];
+            /** Colours */
+            colours: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * HarnessVerdictView
+         * @description What a harness circuit is good for.
+         */
+        HarnessVerdictView: {
+            /** Circuit */
+            circuit: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "served" | "spare" | "too thin" | "too short";
+            /** Load */
+            load: string | null;
+            /** Amps */
+            amps: number | null;
+            /** Carries A */
+            carries_a: number | null;
+            /** Drop Percent */
+            drop_percent: number | null;
+            /** Needs M */
+            needs_m: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RemarkView
+         * @description One thing to know of an entry.
+         */
+        RemarkView: {
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "look" | "note";
+            /** Text */
+            text: string;
+        };
+        /**
+         * LayoutView
+         * @description Runs and wires as laid out, and the loom in figures.
+         */
+        LayoutView: {
+            /** Runs */
+            runs: {
+                [key: string]: components["schemas"]["RunLayout"];
+            };
+            /** Wires */
+            wires: {
+                [key: string]: components["schemas"]["WireLayout"];
+            };
+            loom: components["schemas"]["LoomView"];
+        };
+        /**
+         * LoomView
+         * @description A loom in figures.
+         */
+        LoomView: {
+            /** Metres */
+            metres: {
+                [key: string]: number;
+            };
+            /** Total M */
+            total_m: number;
+            /** Copper Kg */
+            copper_kg: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Worst Load */
+            worst_load: string | null;
+            /** Worst Drop Percent */
+            worst_drop_percent: number | null;
+            /** Worst Limit Percent */
+            worst_limit_percent: number | null;
+            /** Stops */
+            stops: number;
+            /** Looks */
+            looks: number;
+        };
+        /**
+         * RunLayout
+         * @description A run as laid out: its straight distance on the plan and the bundle in it.
+         */
+        RunLayout: {
+            /** Drawn M */
+            drawn_m: number;
+            /** Far */
+            far: boolean;
+            /** Wires */
+            wires: string[];
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Mass G */
+            mass_g: number;
+        };
+        /**
+         * WireLayout
+         * @description A wire as laid out: its runs in order, its length, and whether the runs are pinned.
+         */
+        WireLayout: {
+            /** Runs */
+            runs: string[];
+            /** Length M */
+            length_m: number;
+            /** Size */
+            size: string;
+            /** Pinned */
+            pinned: boolean;
+            /** Has Way */
+            has_way: boolean;
+        };
+        /**
+         * PlacementView
+         * @description The loom before and after.
+         */
+        PlacementView: {
+            before: components["schemas"]["LoomView"];
+            after: components["schemas"]["LoomView"];
+        };
+        /**
+         * PlacementRequest
+         * @description Another place for a part.
+         */
+        PlacementRequest: {
+            /** Part */
+            part: string;
+            /** Place */
+            place: string;
+        };
+        /**
+         * PhotoView
+         * @description A photo of a thing of a build.
+         */
+        PhotoView: {
+            /** Id */
+            id: number;
+            /** Collection */
+            collection: string;
+            /** Identity */
+            identity: string;
+            /** Caption */
+            caption: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1831,6 +2550,517 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProofState"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_kinds_of_car: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindsOfCar"];
+                };
+            };
+        };
+    };
+    server_api_stock_start_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindOfCarRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_read_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_check_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellProblemView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_stock_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_stock_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_stock_read_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_layout_read_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_layout_ask_placement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacementRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacementView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_photos_list_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_photos_add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Collection */
+                    collection: string;
+                    /** Identity */
+                    identity: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_photos_show_photo: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_photos_remove_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

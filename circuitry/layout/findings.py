@@ -1,0 +1,173 @@
+"""What the layout wants the builder to look at: ways, lengths, holes, heat and edges."""
+
+from collections.abc import Iterator
+
+from circuitry.build.model import Build, Run
+from circuitry.build.routes import drawn_m, ends_of, has_way, shortest_way
+from circuitry.finding import Finding, Mend
+from circuitry.layout.bundles import bundles
+
+SLEEVES = ("split tube", "convoluted tube", "shrink sleeve", "braid")
+SHORTER_THAN_DRAWN = 0.85
+LONGER_THAN_DRAWN = 2.5
+SLACK_M = 0.4
+HOLE_FILL = 0.8
+MOST_NAMED = 6
+
+
+def layout_findings(build: Build) -> Iterator[Finding]:
+    """Findings on places, runs and holes of a sized build, in the order of the build."""
+    yield from _ways(build)
+    yield from _reach(build)
+    wide = {run: bundle.diameter_mm for run, bundle in bundles(build).items()}
+    for run in build.runs.values():
+        if wide[run.id]:
+            yield from _run(build, run, wide[run.id])
+        if far_from_drawn(build, run):
+            yield _far(build, run)
+    guessed = [run.id for run in build.runs.values() if not run.measured]
+    if guessed:
+        yield Finding(
+            "length-guessed",
+            "note",
+            tuple(guessed),
+            None,
+            f"{len(guessed)} of {len(build.runs)} runs are not measured yet",
+            "lengths guessed from the plan",
+            "measured in the car",
+            "Lay a string along the way in the car, and type its length in Lay out.",
+        )
+
+
+def far_from_drawn(build: Build, run: Run) -> bool:
+    """Whether a length can hardly be right: well below the straight line, or far beyond it."""
+    drawn = drawn_m(build.places[run.from_place], build.places[run.to_place])
+    too_short = run.length_m < SHORTER_THAN_DRAWN * drawn - 0.05
+    return too_short or run.length_m > LONGER_THAN_DRAWN * drawn + SLACK_M
+
+
+def run_name(build: Build, run: Run) -> str:
+    """The run as the builder says it: its two places."""
+    return f"{build.places[run.from_place].name} – {build.places[run.to_place].name}"
+
+
+def _ways(build: Build) -> Iterator[Finding]:
+    for wire in build.wires.values():
+        if not has_way(build, wire):
+            start, end = (build.places[place].name for place in ends_of(build, wire))
+            yield Finding(
+                "wire-no-way",
+                "stop",
+                (wire.id,),
+                wire.circuit,
+                f"Wire {wire.label} has no way",
+                f"no run leads from {start} to {end}",
+                "a chain of measured runs",
+                "Its length is only a guess from the plan. Add the missing run in Lay out.",
+            )
+
+
+def _reach(build: Build) -> Iterator[Finding]:
+    """Loads that no chain of runs joins to the battery, wired or not."""
+    battery = build.parts_of_kind("battery")[0].place
+    lost: dict[str, list[str]] = {}
+    for load in build.parts_of_kind("load"):
+        if load.place != battery and shortest_way(build.runs, battery, load.place) is None:
+            lost.setdefault(load.place, []).append(load.id)
+    for place, loads in lost.items():
+        names = [build.parts[load].name for load in loads]
+        yield Finding(
+            "load-out-of-reach",
+            "look",
+            tuple(loads),
+            None,
+            f"{build.places[place].name} cannot be reached",
+            f"no run leads there; it holds {', '.join(names[:MOST_NAMED])}",
+            "a chain of runs from the battery",
+            "Add a run to it in Lay out, or move what is there to another place.",
+        )
+
+
+def _run(build: Build, run: Run, wide_mm: float) -> Iterator[Finding]:
+    name = run_name(build, run)
+    if run.hole_mm is not None and wide_mm > HOLE_FILL * run.hole_mm:
+        yield Finding(
+            "hole-too-small",
+            "stop" if wide_mm > run.hole_mm else "look",
+            (run.id,),
+            None,
+            f"The hole on {name} is tight",
+            f"the bundle has {wide_mm:.0f} mm",
+            f"{HOLE_FILL * run.hole_mm:.0f} mm of a {run.hole_mm:g} mm hole",
+            "A bundle forced through a hole chafes. Drill larger, or lead some wires another way.",
+        )
+    if "bulkhead" in run.passes and run.hole_fit == "none":
+        yield _look(
+            run,
+            f"The hole on {name} has no grommet",
+            "bare metal or laminate round the wires",
+            "a grommet or a bulkhead connector",
+            "The edge saws through the insulation, and a live wire meets the body.",
+            (_change(run, "Fit a grommet", hole_fit="grommet"),),
+        )
+    if "hot part" in run.passes and run.cover not in SLEEVES:
+        yield _look(
+            run,
+            f"{name} passes a hot part unsleeved",
+            f"cover: {run.cover}",
+            "a sleeve",
+            "Insulation softens beside a manifold. Sleeve it, and keep it as far off as you can.",
+            (_change(run, "Sleeve it", cover="convoluted tube"),),
+        )
+    if "edge" in run.passes and run.cover == "none":
+        yield _look(
+            run,
+            f"{name} passes an edge uncovered",
+            "no cover",
+            "tape or a sleeve, and an edge strip",
+            "Vibration cuts the insulation within months.",
+            (_change(run, "Tape it", cover="tape"),),
+        )
+    if "fuel line" in run.passes and run.cover == "none":
+        yield _look(
+            run,
+            f"{name} passes a fuel line uncovered",
+            "no cover",
+            "a sleeve, and clips of its own",
+            "A chafed live wire on a fuel line is a fire. Never share a clip with it.",
+            (_change(run, "Sleeve it", cover="convoluted tube"),),
+        )
+    if "wheel" in run.passes and run.cover not in SLEEVES:
+        yield _look(
+            run,
+            f"{name} passes a wheel unsleeved",
+            f"cover: {run.cover}",
+            "a sleeve, clear of the tyre at full lock and bump",
+            "Stones and the tyre take the insulation off.",
+            (_change(run, "Sleeve it", cover="convoluted tube"),),
+        )
+
+
+def _far(build: Build, run: Run) -> Finding:
+    drawn = drawn_m(build.places[run.from_place], build.places[run.to_place])
+    return Finding(
+        "length-far-from-drawn",
+        "look",
+        (run.id,),
+        None,
+        f"{run_name(build, run)} is {run.length_m:g} m, which is far from the plan",
+        f"{run.length_m:g} m {'measured' if run.measured else 'guessed'}",
+        f"{drawn:.2f} m straight on the plan",
+        "Either the length or the place on the plan is wrong. The length counts; measure again.",
+    )
+
+
+def _look(
+    run: Run, title: str, found: str, limit: str, why: str, mends: tuple[Mend, ...]
+) -> Finding:
+    return Finding("run-unprotected", "look", (run.id,), None, title, found, limit, why, mends)
+
+
+def _change(run: Run, label: str, **fields: str) -> Mend:
+    operation = {"op": "change", "collection": "runs", "id": run.id, "fields": fields}
+    return Mend(label, (operation,))

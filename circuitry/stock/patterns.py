@@ -1,0 +1,180 @@
+"""What a stock row can be: loads of the catalogue, and patterns of switches, sensors and feeds."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+
+from circuitry.build.model import ContactTable, Part, Pin, Position, Way
+from circuitry.catalogue import catalogue
+
+GROUP_OF_KIND = {
+    "load": "loads",
+    "switch": "switches",
+    "key switch": "switches",
+    "sensor": "sensors",
+    "box": "boxes",
+    "battery": "feeds",
+    "panel": "feeds",
+    "module": "feeds",
+    "stud": "feeds",
+    "ground point": "feeds",
+}
+OWN = "own contacts"
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A thing to list: its kind of part and what a new one starts with."""
+
+    name: str
+    kind: str
+    contacts: ContactTable | None = None
+    ways: tuple[Way, ...] = ()
+    pins: tuple[Pin, ...] = ()
+
+
+@cache
+def patterns() -> Mapping[str, Pattern]:
+    """All patterns by name, loads first in the order of the catalogue."""
+    loads = [
+        Pattern(row.name, "load") for row in catalogue().loads.values() if row.group != "control"
+    ]
+    return {row.name: row for row in (*loads, *_switches(), *_sensors(), *_boxes(), *_feeds())}
+
+
+def _switch(name: str, *positions: tuple[str, tuple[str, ...]], held: bool = False) -> Pattern:
+    """A switch from ``in``; each position joins it to the outputs named."""
+    rows = tuple(Position(at, (("in", *outputs),) if outputs else ()) for at, outputs in positions)
+    return Pattern(name, "switch", ContactTable("in", rows, held))
+
+
+def _switches() -> list[Pattern]:
+    key = ContactTable(
+        "30",
+        (
+            Position("off"),
+            Position("accessory", (("30", "75"),)),
+            Position("run", (("30", "75", "15"),)),
+            Position("crank", (("30", "15", "50"),)),
+        ),
+    )
+    return [
+        Pattern("Ignition key", "key switch", key),
+        _switch("Switch, off and on", ("off", ()), ("on", ("out",))),
+        _switch("Push button", ("released", ()), ("held", ("out",)), held=True),
+        _switch("Pedal switch", ("released", ()), ("pressed", ("out",)), held=True),
+        _switch(
+            "Light switch, side and head",
+            ("off", ()),
+            ("side", ("side",)),
+            ("head", ("side", "head")),
+        ),
+        _switch("Dip switch", ("dip", ("dip",)), ("main", ("main",))),
+        _switch("Turn switch", ("middle", ()), ("left", ("left",)), ("right", ("right",))),
+        _switch("Two-speed switch", ("off", ()), ("slow", ("slow",)), ("fast", ("fast",))),
+        _switch(
+            "Three-speed switch", ("off", ()), ("1", ("one",)), ("2", ("two",)), ("3", ("three",))
+        ),
+        _switch("Door switch", ("closed", ()), ("open", ("out",))),
+        _switch("Gear switch", ("out", ()), ("in gear", ("out",))),
+    ]
+
+
+def _sensors() -> list[Pattern]:
+    def acts(name: str, rest: str, acting: str) -> Pattern:
+        table = ContactTable("in", (Position(rest), Position(acting, (("in", "out"),))))
+        return Pattern(name, "sensor", table)
+
+    return [
+        acts("Thermostat switch", "cold", "hot"),
+        acts("Oil-pressure switch", "pressure", "none"),
+        acts("Brake-fluid level switch", "full", "low"),
+        Pattern(
+            "Inertia switch",
+            "sensor",
+            ContactTable("in", (Position("normal", (("in", "out"),)), Position("tripped"))),
+        ),
+        Pattern("Temperature sender", "sensor"),
+        Pattern("Fuel-level sender", "sensor"),
+        Pattern("Speed sensor", "sensor"),
+        Pattern("Pressure sender", "sensor"),
+    ]
+
+
+def _boxes() -> list[Pattern]:
+    def box(name: str, *pins: tuple[str, str]) -> Pattern:
+        return Pattern(name, "box", pins=tuple(Pin(*pin) for pin in pins))
+
+    power = (("1", "permanent feed"), ("2", "switched feed"), ("3", "ground"))
+    return [
+        box("Control box", *power),
+        box("Keypad", *power, ("4", "data high"), ("5", "data low")),
+        box("Flasher unit", ("49", "feed"), ("49a", "output"), ("31", "ground")),
+    ]
+
+
+def _feeds() -> list[Pattern]:
+    def panel(count: int) -> Pattern:
+        ways = tuple(Way(f"F{number}", "main") for number in range(1, count + 1))
+        return Pattern(f"Panel of {count} ways", "panel", ways=ways)
+
+    def module(count: int) -> Pattern:
+        channels = tuple(Way(f"C{number}", "feed") for number in range(1, count + 1))
+        return Pattern(f"Power module of {count} channels", "module", ways=channels)
+
+    return [
+        Pattern("Battery", "battery"),
+        *(panel(count) for count in (4, 6, 8, 10, 12, 16, 20)),
+        *(module(count) for count in (8, 12, 16)),
+        Pattern("Stud", "stud"),
+        Pattern("Ground point", "ground point"),
+    ]
+
+
+def pattern_of(part: Part) -> str:
+    """The name of what a part is, for the list."""
+    if part.kind == "load":
+        return part.catalogue or ""
+    if part.catalogue in patterns():
+        return part.catalogue or ""
+    for row in patterns().values():
+        same = row.contacts == part.contacts and row.kind == part.kind
+        if same and len(row.ways) == len(part.ways) and row.kind not in ("box", "sensor"):
+            return row.name
+    return OWN if part.contacts else part.kind
+
+
+def became(part: Part, pattern: Pattern) -> Part:
+    """The part as another thing of its sort; its own figures go when it is another load."""
+    if pattern.kind == "load":
+        return replace(part, catalogue=pattern.name, figures={})
+    return replace(
+        part,
+        kind=pattern.kind,
+        catalogue=pattern.name,
+        contacts=pattern.contacts,
+        ways=pattern.ways,
+        pins=pattern.pins,
+    )
+
+
+def completed(name: str) -> str | None:
+    """The pattern that a typed name stands for: the same, or the only or first that begins so.
+
+    A name of several words also finds the pattern with all of them in it.
+    """
+    typed = name.strip().lower()
+    if not typed:
+        return None
+    rows = {row.lower(): row for row in patterns()}
+    if typed in rows:
+        return rows[typed]
+    beginning = [row for lower, row in rows.items() if lower.startswith(typed)]
+    if beginning:
+        return beginning[0]
+    words = set(typed.replace(",", " ").split()) - SIDES
+    within = [row for lower, row in rows.items() if words and words <= set(lower.split())]
+    return within[0] if within else None
+
+
+SIDES = {"left", "right", "front", "rear", "nearside", "offside"}
