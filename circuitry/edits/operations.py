@@ -2,8 +2,8 @@
 
 ``add``, ``change`` and ``remove`` work on one thing of a collection; ``add_load``,
 ``rewire_circuit`` and ``remove_load`` write or take out whole circuits by recipe; ``set_cells``,
-``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``pin_way`` and
-``move_part`` on the layout.
+``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``set_harness`` on a
+ready-made harness, ``set_run``, ``pin_way`` and ``move_part`` on the layout.
 """
 
 import json
@@ -29,6 +29,7 @@ from circuitry.build.model import Body, Build, Policy
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
+from circuitry.layout.typed import set_run
 from circuitry.recipes.load import (
     LoadRequest,
     Wiring,
@@ -39,6 +40,7 @@ from circuitry.recipes.load import (
 )
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
+from circuitry.stock.harness import set_harness
 
 SCHEMA_FILE = Path(__file__).parent / "operations.schema.json"
 Operation = Mapping[str, Any]
@@ -188,6 +190,14 @@ def _move_part(build: Build, operation: Operation) -> Build:
     return moved(build, operation["part"], operation["place"])
 
 
+def _set_run(build: Build, operation: Operation) -> Build:
+    return set_run(build, operation.get("run"), operation["cells"])
+
+
+def _set_harness(build: Build, operation: Operation) -> Build:
+    return set_harness(build, operation.get("harness"), operation["cells"])
+
+
 _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "add": _add,
     "change": _change,
@@ -201,6 +211,8 @@ _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "remove_row": _remove_row,
     "pin_way": _pin_way,
     "move_part": _move_part,
+    "set_run": _set_run,
+    "set_harness": _set_harness,
 }
 
 

@@ -143,11 +143,23 @@ def _refusal(
     if carries_a < weighed.must_carry_a and weighed.fuse is not None:
         fuse = build.parts[weighed.fuse]
         return f"carries {carries_a:.1f} A, {fuse.name} lets {weighed.must_carry_a:g} A pass"
-    if worst is not None and worst[1] > worst[0].limit_v + DROP_MARGIN_V:
-        drop, drop_v = worst
-        allowed_v = drop.limit_percent / 100 * drop.source_v
-        return f"drop {drop_v:.2f} V at {build.parts[drop.load].name}, limit {allowed_v:.2f} V"
-    return None
+    return _drop_refusal(weighed, build, name, worst)
+
+
+def _drop_refusal(
+    weighed: Weighed, build: Build, name: str, worst: tuple[LoadDrop, float] | None
+) -> str | None:
+    """Sizes are chosen a millivolt inside the limit; what is fitted may use that millivolt."""
+    if worst is None:
+        return None
+    drop, drop_v = worst
+    margin_v = DROP_MARGIN_V if name == weighed.wire.size else 0.0
+    if drop_v <= drop.limit_v + margin_v:
+        return None
+    limit_v = drop.limit_v + DROP_MARGIN_V
+    digits = 2 if f"{drop_v:.2f}" != f"{limit_v:.2f}" else 4
+    load = build.parts[drop.load].name
+    return f"drop {drop_v:.{digits}f} V at {load}, limit {limit_v:.{digits}f} V"
 
 
 def fuse_sizing(build: Build, part: Part, peak: Peak, pinned: bool, said: Said) -> FuseSizing:

@@ -16,9 +16,9 @@ from circuitry.build.model import (
 from circuitry.build.routes import end_extra_m, shortest_way
 from circuitry.catalogue import catalogue
 from circuitry.network import Network, State, Supply
+from circuitry.quantities import NotUnderstood, conductor
 from circuitry.sizing.ampacity import free_air_ampacity_a
 from circuitry.stock.patterns import SIDES
-from circuitry.stock.quantities import NotUnderstood, conductor
 
 COLOURS = {
     "BK": "black",

@@ -4,14 +4,15 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from circuitry import quantities
 from circuitry.build.checks import DUTIES
 from circuitry.build.model import STATES, Build, Part, Place, Wish
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
+from circuitry.quantities import NotUnderstood
 from circuitry.recipes.choices import Choices, choices
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import NewSwitch, Wiring, rewire_circuit, wire_load
-from circuitry.stock import quantities
 from circuitry.stock.patterns import (
     GROUP_OF_KIND,
     OWN,
@@ -21,7 +22,6 @@ from circuitry.stock.patterns import (
     completed,
     patterns,
 )
-from circuitry.stock.quantities import NotUnderstood
 from circuitry.stock.rows import COLUMN_KEYS, COLUMNS, KEY_ONLY, UNPLACED, rating_text, switch_text
 
 KEYS = ("always", "accessory", "run")
