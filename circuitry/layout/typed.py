@@ -29,7 +29,8 @@ def set_run(build: Build, run_id: str | None, cells: Mapping[str, str]) -> Build
     for name, text in cells.items():
         if name in ("from", "to"):
             if run_id:
-                run = replace(run, **{f"{name}_place": _place(build, name, text)})
+                end: dict[str, Any] = {f"{name}_place": _place(build, name, text)}
+                run = replace(run, **end)
             continue
         if name not in READ:
             raise UnusableInput("bad-field", run.id, f"A run has no “{name}”.")

@@ -30,6 +30,8 @@ WIRING = ("key", "switch", "through", "fuse")
 LONGEST_NAME = 80
 LONGEST_NOTE = 500
 MOST_SHOWN = 8
+STAND_IN = "Power socket"
+"""What an unknown row is taken for, so that its other cells are judged too."""
 
 
 @dataclass(frozen=True)
@@ -124,6 +126,8 @@ class _Writer:
                 part = self._write_cell(part, column, row.cells[column].strip())
             except NotUnderstood as problem:
                 self._wrong(number, column, f"“{row.cells[column].strip()}”: {problem}")
+        if not part.place:
+            part = replace(part, place=self._usual_place())
         part = self._wiring(number, part, row.cells)
         self.parts[part.id] = part
         self._rename_circuit(before, part)
@@ -146,8 +150,7 @@ class _Writer:
             return None
         draft = Draft(replace(self.build, parts=self.parts))
         pattern = patterns()[found]
-        place = self._usual_place()
-        return became(Part(draft.fresh_id(name, self.parts), pattern.kind, name, place), pattern)
+        return became(Part(draft.fresh_id(name, self.parts), pattern.kind, name, ""), pattern)
 
     def _usual_place(self) -> str:
         """Where a new row is until it says where: not placed yet."""

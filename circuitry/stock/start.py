@@ -126,7 +126,7 @@ PLACES: Mapping[str, Row] = {
     "rear": ("Tail, middle", "exterior", 35, 0.96, 0.0, "waist", True),
     "rear-left": ("Rear left lamp", "exterior", 35, 0.96, -0.8, "waist", True),
     "rear-right": ("Rear right lamp", "exterior", 35, 0.96, 0.8, "waist", True),
-    "roof": ("Roof, middle", "cabin", 45, 0.55, 0.0, "roof", False),
+    "roof": ("Roof, middle", "cabin", 45, 0.5, 0.3, "roof", False),
     "door-left": ("Left door", "door", 40, 0.5, -0.95, "waist", True),
     "door-right": ("Right door", "door", 40, 0.5, 0.95, "waist", True),
 }

@@ -7,12 +7,22 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'builds', component: () => import('./views/BuildsView.vue') },
+    { path: '/start', name: 'start', component: () => import('./views/StartView.vue') },
     {
       path: '/builds/:id(\\d+)',
       component: () => import('./views/BuildFrame.vue'),
       children: [
         { path: '', redirect: (to) => ({ name: 'stock', params: to.params }) },
         { path: 'stock', name: 'stock', component: () => import('./views/StockView.vue') },
+        { path: 'stock/import', name: 'import', component: () => import('./views/ImportView.vue') },
+        { path: 'stock/old-loom', name: 'old-loom', component: () => import('./views/OldLoomView.vue') },
+        {
+          path: 'stock/two-harnesses',
+          name: 'two-harnesses',
+          component: () => import('./views/TwoHarnessesView.vue'),
+        },
+        { path: 'stock/ready-made', name: 'ready-made', component: () => import('./views/ReadyMadeView.vue') },
+        { path: 'lay-out', name: 'lay-out', component: () => import('./views/LayoutView.vue') },
         {
           path: 'circuits/:circuit?',
           name: 'circuits',

@@ -7,15 +7,7 @@ export interface Stage {
 
 export const stages: Stage[] = [
   { name: 'stock', title: 'Take stock' },
-  {
-    name: 'lay-out',
-    title: 'Lay out',
-    later: {
-      will: 'A plan of the car with its places and measured runs, and the way each wire takes.',
-      until:
-        'Places and runs are part of the build’s document: export it, edit “places” and “runs”, and open it again as a build.',
-    },
-  },
+  { name: 'lay-out', title: 'Lay out' },
   {
     name: 'feeds',
     title: 'Feeds and grounds',

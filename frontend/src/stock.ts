@@ -1,61 +1,108 @@
-import type { BuildView, Operation, Schemas } from './api/client'
-import { typedNumber } from './format'
+import type { GridColumn, GridGroup, GridRow } from './components/StockGrid.vue'
+import type { Schemas } from './api/client'
 
-type Part = Schemas['PartView']
-type Circuit = Schemas['CircuitView']
-export type Wiring = Pick<Schemas['IntentView'], 'key' | 'switch' | 'through'> & { fuse: string | null }
+export type StockRow = Schemas['StockRowView']
+export type Stock = Schemas['StockView']
+export type Grouping = 'function' | 'place' | 'state' | 'none'
 
-/** One line of the stock list: a load with its circuit. */
-export interface StockLine {
-  load: Part
-  circuit: Circuit | undefined
-  /** Whether the circuit has other loads, which then share its wiring. */
-  shared: boolean
-  /** Whether the rating is the catalogue's typical figure. */
-  typical: boolean
+const WIDTHS: Record<string, number> = {
+  name: 140,
+  what: 140,
+  where: 124,
+  rating: 58,
+  state: 68,
+  key: 72,
+  switch: 128,
+  through: 60,
+  fuse: 116,
+  source: 150,
+  note: 200,
+}
+const FIGURES = ['rating', 'test_v', 'inrush_x', 'inrush_s', 'stall_a']
+export const MAIN_COLUMNS = ['name', 'what', 'where', 'rating', 'state', 'key', 'switch', 'through', 'fuse']
+const STATES = ['to decide', 'keep', 'adapt', 'new', 'remove', 'spare']
+const GROUP_TITLES: Record<string, string> = {
+  lighting: 'Lighting',
+  accessory: 'Accessories',
+  engine: 'Engine',
+  switch: 'Switches',
+  feed: 'Feeds',
+  switches: 'Switches',
+  sensors: 'Sensors',
+  boxes: 'Boxes',
+  feeds: 'Feeds and grounds',
+}
+const GROUP_ORDER = ['Lighting', 'Accessories', 'Engine', 'Switches', 'Sensors', 'Boxes', 'Feeds and grounds']
+
+/** The columns of the list with what typing completes to. */
+export function gridColumns(
+  stock: Stock,
+  places: string[],
+  choices: Schemas['ChoicesView'] | undefined,
+  all: boolean,
+): GridColumn[] {
+  const options: Record<string, string[]> = {
+    what: Object.values(stock.kinds).flat(),
+    where: places,
+    state: STATES,
+    key: ['always', 'accessory', 'run'],
+    switch: ['key only', ...(choices?.switches.map((row) => row.name) ?? [])],
+    through: ['direct', 'relay'],
+    fuse: choices?.fuses.map((row) => row.name) ?? [],
+    duty: ['continuous', 'intermittent', 'momentary', 'flashing'],
+  }
+  return stock.columns
+    .filter((column) => all || MAIN_COLUMNS.includes(column.key))
+    .map((column) => ({
+      ...column,
+      unit: undefined,
+      width: WIDTHS[column.key] ?? 84,
+      options: options[column.key],
+      figure: FIGURES.includes(column.key),
+    }))
 }
 
-export function stockLines(build: BuildView): StockLine[] {
-  const loads = build.parts.filter((part) => part.kind === 'load')
-  return loads.map((load) => ({
-    load,
-    circuit: build.circuits.find((circuit) => circuit.id === load.circuit),
-    shared: loads.filter((other) => other.circuit === load.circuit).length > 1,
-    typical: !('rated_w' in load.figures) && !('rated_a' in load.figures),
-  }))
+/** The rows that match, sorted as asked, in groups with their titles. */
+export function gridGroups(
+  rows: StockRow[],
+  by: Grouping,
+  wanted: string,
+  sorted: { key: string; up: boolean } | null,
+): GridGroup[] {
+  const words = wanted.trim().toLowerCase().split(/\s+/).filter(Boolean)
+  const matching = rows.filter((row) => {
+    const text = Object.values(row.cells).join(' ').toLowerCase()
+    return words.every((word) => text.includes(word))
+  })
+  if (sorted) {
+    const { key, up } = sorted
+    const compare = new Intl.Collator('en', { numeric: true }).compare
+    matching.sort((a, b) => compare(a.cells[key] ?? '', b.cells[key] ?? '') * (up ? 1 : -1))
+  }
+  const groups = new Map<string, GridRow[]>()
+  for (const row of matching) {
+    const title = titleOf(row, by)
+    groups.set(title, [...(groups.get(title) ?? []), gridRow(row)])
+  }
+  const order = (title: string) => {
+    const at = GROUP_ORDER.indexOf(title)
+    return at < 0 ? GROUP_ORDER.length : at
+  }
+  const titles = [...groups.keys()].sort((a, b) => (by === 'function' ? order(a) - order(b) : 0))
+  return titles.map((title) => ({ title, rows: groups.get(title)! }))
 }
 
-/** The rating in the unit it is given in: the load's own figure, or its catalogue row's. */
-export function ratingText(load: Part, catalogue: Schemas['CatalogueLoad'][]): string {
-  if ('rated_w' in load.figures) return `${load.figures.rated_w} W`
-  if ('rated_a' in load.figures) return `${load.figures.rated_a} A`
-  const row = catalogue.find((one) => one.name === load.catalogue)
-  if (!row) return ''
-  return row.rated_w === null ? `${row.rated_a} A` : `${row.rated_w} W`
+function titleOf(row: StockRow, by: Grouping): string {
+  if (by === 'place') return row.cells.where || 'Not placed yet'
+  if (by === 'state') return row.cells.state ?? ''
+  return by === 'none' ? '' : (GROUP_TITLES[row.function] ?? row.function)
 }
 
-/** The figures that a typed rating stands for; empty text goes back to typical, null is not readable. */
-export function ratingFigures(
-  load: Part,
-  text: string,
-  usual: string,
-): Record<string, number | string> | null {
-  const figures = Object.fromEntries(
-    Object.entries(load.figures).filter(([name]) => name !== 'rated_w' && name !== 'rated_a'),
-  )
-  if (!text.trim()) return figures
-  const match = /^(.*?)\s*([wa])?\s*$/i.exec(text)
-  const value = typedNumber(match?.[1] ?? '')
-  if (value === null) return null
-  const unit = (match?.[2] ?? usual.slice(-1)).toLowerCase()
-  return { ...figures, [unit === 'w' ? 'rated_w' : 'rated_a']: value }
-}
-
-export function changePart(id: string, fields: Record<string, unknown>): Operation {
-  return { op: 'change', collection: 'parts', id, fields }
-}
-
-export function rewire(circuit: Circuit, changed: Partial<Wiring>): Operation {
-  const { key, switch: by, through, fuse } = circuit.intent!
-  return { op: 'rewire_circuit', circuit: circuit.id, wiring: { key, switch: by, through, fuse, ...changed } }
+function gridRow(row: StockRow): GridRow {
+  const figures = ['rating', 'test_v', 'inrush_x', 'inrush_s', 'stall_a', 'duty']
+  return {
+    id: row.part,
+    cells: row.cells,
+    quiet: row.group === 'loads' ? figures.filter((key) => !row.yours.includes(key)) : [],
+  }
 }

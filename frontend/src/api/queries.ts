@@ -63,6 +63,54 @@ export function useCatalogueLoads() {
   })
 }
 
+export function useStock(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['stock', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/stock', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useLayout(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['layout', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/layout', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useAudit(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['audit', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/audit', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function usePhotos(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['photos', id],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/photos', at(id))),
+  })
+}
+
+export function useKindsOfCar() {
+  return useQuery({
+    queryKey: ['kinds of car'],
+    queryFn: () => answered(client.GET('/api/kinds-of-car')),
+    staleTime: Infinity,
+  })
+}
+
 export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefined>) {
   const revision = useRevision(id)
   return useQuery({

@@ -3,6 +3,9 @@ import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
 import { amps, fixed } from '@/format'
+import { frameOf, pointOf } from '@/plan'
+
+import CarOutline from './CarOutline.vue'
 
 /** The car from above, nose up: runs with what they carry, loads at their places, lit as they are. */
 const props = defineProps<{
@@ -14,28 +17,15 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ probe: [load: string] }>()
 
-const SCALE = 150
-const WIDTH = 360
-const SPREAD = 17
+const SPREAD = 15
+const IN_A_ROW = 4
+const LETTER = 5
+const BESIDE = 46
 
-const bounds = computed(() => {
-  const xs = props.build.places.map((place) => place.x_m)
-  const nose = Math.min(...xs, 0)
-  const tail = Math.max(...xs, nose + 1)
-  return { nose, tail, height: (tail - nose) * SCALE + 90 }
-})
-const placed = computed(() => {
-  const half = Math.max(...props.build.places.map((place) => Math.abs(place.y_m)), 0.4)
-  return Object.fromEntries(
-    props.build.places.map((place) => [
-      place.id,
-      {
-        x: WIDTH / 2 + (place.y_m / half) * 110,
-        y: 45 + (place.x_m - bounds.value.nose) * SCALE,
-      },
-    ]),
-  )
-})
+const frame = computed(() => frameOf(props.build, BESIDE))
+const placed = computed(() =>
+  Object.fromEntries(props.build.places.map((place) => [place.id, pointOf(place)])),
+)
 const CARRYING_A = 0.01
 /** Runs with a wire that carries now. */
 const carrying = computed(() => {
@@ -55,22 +45,41 @@ const runs = computed(() =>
   })),
 )
 
+/** Up to four in a row, centred on the place; further rows towards the middle of the car. */
+function inRows(index: number, count: number, at: { x: number; y: number }): { x: number; y: number } {
+  const row = Math.floor(index / IN_A_ROW)
+  const inThisRow = Math.min(count - row * IN_A_ROW, IN_A_ROW)
+  const inwards = at.y > props.build.body.length_m * 50 ? -1 : 1
+  return {
+    x: at.x + ((index % IN_A_ROW) - (inThisRow - 1) / 2) * SPREAD,
+    y: at.y + row * SPREAD * inwards,
+  }
+}
+
 /** Loads of one place stand in a row, so that none hides another. */
 const loads = computed(() => {
-  const rows = props.build.parts.filter((part) => part.kind === 'load')
+  const wired = new Set(
+    props.build.wires.flatMap((wire) => [wire.from_terminal, wire.to_terminal])
+      .map((terminal) => terminal.split('.')[0]),
+  )
+  const rows = props.build.parts.filter((part) => part.kind === 'load' && wired.has(part.id))
   return rows.map((part) => {
     const here = rows.filter((other) => other.place === part.place)
-    const offset = (here.indexOf(part) - (here.length - 1) / 2) * SPREAD
     const at = placed.value[part.place]!
+    const { x, y } = inRows(here.indexOf(part), here.length, at)
     const reading = props.readings?.loads[part.id]
     const output = Math.max(0, Math.min(reading?.output_percent ?? 0, 110)) / 100
-    return { part, x: at.x + offset, y: at.y, reading, output }
+    return { part, x, y, reading, output }
   })
 })
 const parts = computed(() =>
   props.build.parts
     .filter((part) => part.kind === 'battery' || part.kind === 'panel')
-    .map((part) => ({ part, ...placed.value[part.place]! })),
+    .map((part) => ({
+      part,
+      half: (part.name.length * LETTER) / 2 + 5,
+      ...placed.value[part.place]!,
+    })),
 )
 const probes = computed(() =>
   [
@@ -97,26 +106,14 @@ function says(row: (typeof loads.value)[number]): string {
 <template>
   <svg
     class="plan"
-    :viewBox="`0 0 ${WIDTH} ${bounds.height}`"
+    :viewBox="`${frame.x} ${frame.y} ${frame.width} ${frame.height}`"
     role="img"
     aria-label="Plan of the car, nose up; the list beside it says the same in words"
   >
-    <rect
-      class="body"
-      x="52"
-      y="14"
-      :width="WIDTH - 104"
-      :height="bounds.height - 28"
-      rx="62"
-      ry="84"
-    />
-    <g class="wheels" aria-hidden="true">
-      <template v-for="x in [34, WIDTH - 52]" :key="x">
-        <rect :x="x" y="104" width="18" height="62" rx="4" />
-        <rect :x="x" :y="bounds.height - 170" width="18" height="62" rx="4" />
-      </template>
-      <text :x="WIDTH / 2" y="31">nose</text>
-      <text :x="WIDTH / 2" :y="bounds.height - 20">tail</text>
+    <CarOutline :body="build.body" />
+    <g class="ends" aria-hidden="true">
+      <text x="0" :y="frame.y + 16">nose</text>
+      <text x="0" :y="frame.y + frame.height - 8">tail</text>
     </g>
     <line
       v-for="run in runs"
@@ -128,10 +125,6 @@ function says(row: (typeof loads.value)[number]): string {
       :x2="run.to.x"
       :y2="run.to.y"
     />
-    <g v-for="row in parts" :key="row.part.id">
-      <rect class="box" :x="row.x - 27" :y="row.y - 25" width="54" height="19" rx="3" />
-      <text class="box-name" :x="row.x" :y="row.y - 11.5">{{ row.part.name }}</text>
-    </g>
     <g
       v-for="row in loads"
       :key="row.part.id"
@@ -158,6 +151,17 @@ function says(row: (typeof loads.value)[number]): string {
         {{ row.part.output_word === 'speed' ? 'M' : '·' }}
       </text>
     </g>
+    <g v-for="row in parts" :key="row.part.id">
+      <rect
+        class="box"
+        :x="row.x - row.half"
+        :y="row.y - 25"
+        :width="2 * row.half"
+        height="16"
+        rx="3"
+      />
+      <text class="box-name" :x="row.x" :y="row.y - 13.5">{{ row.part.name }}</text>
+    </g>
     <circle
       v-for="probe in probes"
       :key="probe.colour"
@@ -178,12 +182,6 @@ function says(row: (typeof loads.value)[number]): string {
   margin: 0 auto;
 }
 
-.body {
-  fill: var(--sheet);
-  stroke: var(--quiet);
-  stroke-width: 1.3;
-}
-
 .run {
   stroke: var(--rule);
   stroke-linecap: round;
@@ -194,12 +192,7 @@ function says(row: (typeof loads.value)[number]): string {
   stroke: color-mix(in srgb, var(--amber) 75%, var(--sheet));
 }
 
-.wheels rect {
-  fill: none;
-  stroke: var(--quiet);
-}
-
-.wheels text {
+.ends text {
   fill: var(--quiet);
   font-size: 12px;
   text-anchor: middle;
@@ -213,7 +206,7 @@ function says(row: (typeof loads.value)[number]): string {
 .box-name,
 .sign-text {
   fill: var(--ink);
-  font-size: 11.5px;
+  font-size: 10px;
   text-anchor: middle;
 }
 

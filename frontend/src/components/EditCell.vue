@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { nextTick, ref, useId } from 'vue'
 
 /**
  * A table cell that shows text and becomes a field or a list on Enter or click.
@@ -11,9 +11,14 @@ const props = defineProps<{
   options?: { value: string; label: string }[]
   value?: string
   note?: string
+  /** What typing completes to, in a field that takes any text. */
+  suggest?: string[]
+  /** Shown in quiet ink while the cell is empty. */
+  placeholder?: string
   save: (value: string, done: () => void) => Promise<boolean>
 }>()
 
+const listId = `suggest-${useId()}`
 const editing = ref(false)
 const busy = ref(false)
 let byArrows = false
@@ -70,16 +75,22 @@ async function commit(): Promise<void> {
       {{ option.label }}
     </option>
   </select>
-  <input
-    v-else-if="editing"
-    ref="field"
-    v-model="typed"
-    :aria-label="label"
-    :readonly="busy"
-    @keydown.enter="commit"
-    @keydown.esc.stop="end"
-    @blur="commit"
-  />
+  <span v-else-if="editing">
+    <input
+      ref="field"
+      v-model="typed"
+      :aria-label="label"
+      :readonly="busy"
+      :list="suggest ? listId : undefined"
+      autocomplete="off"
+      @keydown.enter="commit"
+      @keydown.esc.stop="end"
+      @blur="commit"
+    />
+    <datalist v-if="suggest" :id="listId">
+      <option v-for="one in suggest" :key="one" :value="one"></option>
+    </datalist>
+  </span>
   <button
     v-else
     ref="shown"
@@ -88,7 +99,8 @@ async function commit(): Promise<void> {
     :aria-label="`${text || 'empty'}, ${label}`"
     @click="begin"
   >
-    {{ text || '–' }}
+    <template v-if="text">{{ text }}</template>
+    <span v-else class="quiet">{{ placeholder || '–' }}</span>
   </button>
 </template>
 

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { useBuild, useBuildId, useProofStates, useResults } from '@/api/queries'
 import { stages } from '@/stages'
 
 const id = useBuildId()
+const route = useRoute()
 const { data: build } = useBuild(id)
 const { data: results } = useResults(id)
 const { data: proofs } = useProofStates(id)
@@ -25,8 +27,19 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const look = findings.filter((row) => row.severity === 'look').length
   const proved = proofs.value?.filter((row) => row.passed && !row.stale).length ?? 0
   const circuits = withLoads.value.length
+  const toDecide = build.value?.parts.filter((part) => part.state === 'to decide').length ?? 0
+  const placed = build.value?.parts.filter((part) => part.kind === 'load' && part.place !== 'unplaced').length ?? 0
+  const runs = build.value?.runs ?? []
+  const measured = runs.filter((run) => run.measured).length
   return {
-    stock: { mark: loads ? 'begun' : 'open', says: `${loads} loads` },
+    stock: {
+      mark: !loads ? 'open' : toDecide ? 'begun' : 'done',
+      says: toDecide ? `${loads} loads, ${toDecide} to decide` : `${loads} loads`,
+    },
+    'lay-out': {
+      mark: !runs.length ? 'open' : measured < runs.length || placed < loads ? 'begun' : 'done',
+      says: placed < loads ? `${placed} of ${loads} placed` : `${measured} of ${runs.length} runs measured`,
+    },
     circuits: {
       mark: circuits && !stop && !look ? 'done' : 'begun',
       says: stop || look ? `${circuits}: ${stop} stop, ${look} look` : `${circuits}, all fine`,
@@ -37,6 +50,11 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
     },
   }
 })
+
+/** Whether the screen shown belongs to this line of the card. */
+function here(name: string): boolean {
+  return route.path.startsWith(`/builds/${id.value}/${name}`)
+}
 
 const rows = computed(() =>
   stages.map((stage) => ({
@@ -53,7 +71,8 @@ const rows = computed(() =>
       :key="row.name"
       :to="{ name: row.name, params: { id } }"
       :title="`Alt+${index + 1}`"
-      :class="row.mark"
+      :class="[row.mark, { here: here(row.name) }]"
+      :aria-current="here(row.name) ? 'page' : undefined"
     >
       <span class="stamp" :class="row.mark" aria-hidden="true"></span>
       <span class="lines">
@@ -84,7 +103,7 @@ const rows = computed(() =>
   text-decoration: none;
 }
 
-.card a.router-link-active {
+.card a.here {
   border-left-color: var(--copper);
   background: var(--sheet);
 }
@@ -151,7 +170,7 @@ const rows = computed(() =>
     border-left: 0;
   }
 
-  .card a.router-link-active {
+  .card a.here {
     border-bottom-color: var(--copper);
   }
 

@@ -15,10 +15,17 @@ const { data: readings, error } = useReadings(id)
 const { data: results } = useResults(id)
 const state = useBenchState(id)
 
+const wired = computed(
+  () =>
+    new Set(
+      build.value?.wires.flatMap((wire) => [wire.from_terminal, wire.to_terminal])
+        .map((terminal) => terminal.split('.')[0]),
+    ),
+)
 const loads = computed(
   () =>
     build.value?.parts
-      .filter((part) => part.kind === 'load')
+      .filter((part) => part.kind === 'load' && wired.value.has(part.id))
       .map((part) => ({ part, reading: readings.value?.loads[part.id] })) ?? [],
 )
 const relaysIn = computed(
@@ -86,7 +93,7 @@ function probe(load: string): void {
             </tr>
           </tbody>
         </table>
-        <p v-if="loads.length === 0" class="empty">No loads yet: add them in Take stock.</p>
+        <p v-if="loads.length === 0" class="empty">No wired loads yet: wire them in Take stock.</p>
       </div>
       <p class="relays quiet" role="status">
         {{ relaysIn.length ? `Pulled in: ${relaysIn.join(', ')}.` : 'No relay has pulled in.' }}

@@ -76,7 +76,7 @@ async function openDocument(event: Event): Promise<void> {
         </tbody>
       </table>
       <p v-else-if="builds" class="empty sheet">
-        No builds yet. Open a build’s JSON document, or start with “make demo” for the demo car.
+        No builds yet. Start from a kind of car, or open a build’s JSON document.
       </p>
       <p class="actions">
         <input
@@ -88,9 +88,10 @@ async function openDocument(event: Event): Promise<void> {
           tabindex="-1"
           @change="openDocument"
         />
-        <AButton type="primary" :loading="reading" @click="chooser?.click()">
-          Open a build’s document…
+        <AButton type="primary" @click="router.push({ name: 'start' })">
+          Start from a kind of car…
         </AButton>
+        <AButton :loading="reading" @click="chooser?.click()">Open a build’s document…</AButton>
         <span class="quiet">A JSON file as exported here; it is read whole or not at all.</span>
       </p>
     </main>

@@ -1,300 +1,246 @@
 <script setup lang="ts">
 import { Button as AButton } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
-import type { Schemas } from '@/api/client'
 import { refusal, useEdits } from '@/api/edits'
-import {
-  useBuild,
-  useBuildId,
-  useCatalogueLoads,
-  useChoices,
-  useReadings,
-  useResults,
-} from '@/api/queries'
-import EditCell from '@/components/EditCell.vue'
+import { useBuild, useBuildId, useChoices, usePhotos, useReadings, useResults, useStock } from '@/api/queries'
 import NewLoad from '@/components/NewLoad.vue'
+import RowDetail from '@/components/RowDetail.vue'
+import StockGrid, { type TypedRow } from '@/components/StockGrid.vue'
+import StockTabs from '@/components/StockTabs.vue'
 import { fixed } from '@/format'
-import { changePart, ratingFigures, ratingText, rewire, type StockLine, stockLines } from '@/stock'
+import { type Grouping, gridColumns, gridGroups } from '@/stock'
 
 const id = useBuildId()
 const { data: build } = useBuild(id)
+const { data: stock } = useStock(id)
 const { data: results } = useResults(id)
 const { data: choices } = useChoices(id)
-const { data: catalogue } = useCatalogueLoads()
 const { data: readings } = useReadings(id)
+const { data: photos } = usePhotos(id)
 const { edit } = useEdits(id)
 
-const lines = computed(() => (build.value ? stockLines(build.value) : []))
+const grouping = ref<Grouping>('function')
+const wanted = ref('')
+const sorted = ref<{ key: string; up: boolean } | null>(null)
+const allColumns = ref(false)
+const opened = ref<string | null>(null)
+
+const rows = computed(() => stock.value?.rows ?? [])
+const rowOf = computed(() => new Map(rows.value.map((row) => [row.part, row])))
 const live = computed(() => (readings.value?.battery_a ?? 0) > 0.01)
-const places = computed(
-  () => build.value?.places.map((row) => ({ value: row.id, label: row.name })) ?? [],
+const places = computed(() => build.value?.places.map((place) => place.name) ?? [])
+const columns = computed(() =>
+  stock.value ? gridColumns(stock.value, places.value, choices.value, allColumns.value) : [],
 )
-const kinds = computed(
-  () => catalogue.value?.map((row) => ({ value: row.name, label: row.name })) ?? [],
-)
-const switches = computed(() => [
-  { value: '', label: 'key only' },
-  ...(choices.value?.switches.map((row) => ({ value: row.terminal, label: row.name })) ?? []),
-])
-const KEYS = ['always', 'accessory', 'run'].map((value) => ({ value, label: value }))
-const THROUGH = ['direct', 'relay'].map((value) => ({ value, label: value }))
+const groups = computed(() => gridGroups(rows.value, grouping.value, wanted.value, sorted.value))
+const loads = computed(() => rows.value.filter((row) => row.group === 'loads'))
+const toDecide = computed(() => rows.value.filter((row) => row.cells.state === 'to decide').length)
+const notWired = computed(() => loads.value.filter((row) => row.wiring === 'not wired'))
+const pictured = computed(() => new Set(photos.value?.map((photo) => photo.identity)))
+const wiring = ref<{ at: number; of: number } | null>(null)
+const left = ref<string[]>([])
 
-function label(list: { value: string; label: string }[], value: string | null | undefined): string {
-  return list.find((row) => row.value === (value ?? ''))?.label ?? ''
+function sort(key: string): void {
+  if (sorted.value?.key !== key) sorted.value = { key, up: true }
+  else sorted.value = sorted.value.up ? { key, up: false } : null
 }
 
-function rename(line: StockLine) {
-  return (name: string, done: () => void) => {
-    const operations = [changePart(line.load.id, { name })]
-    if (!line.shared && line.circuit && line.circuit.name === line.load.name) {
-      operations.push({ op: 'change', collection: 'circuits', id: line.circuit.id, fields: { name } })
-    }
-    return edit(`Rename ${line.load.name} to ${name}`.slice(0, 200), operations, done)
+/** Answers null when saved, or why not. */
+async function save(label: string, typed: TypedRow[], done: () => void): Promise<string | null> {
+  const words = label.slice(0, 200) || 'Edit'
+  const saved = await edit(words, [{ op: 'set_cells', rows: typed }], done)
+  return saved ? null : (refusal.value ?? 'Not saved yet: look at the message above.')
+}
+
+function sizing(part: string) {
+  return results.value?.circuits[rowOf.value.get(part)?.circuit ?? '']
+}
+
+function fuse(part: string): string {
+  const named = sizing(part)?.fuse
+  return named ? `${results.value?.fuses[named]?.rating_a ?? '–'} A` : '–'
+}
+
+/** Wire one load after the other as it asks for; what cannot be wired says why and is left. */
+async function wireAll(): Promise<void> {
+  const waiting = notWired.value.filter((row) => !['remove', 'spare'].includes(row.cells.state ?? ''))
+  left.value = []
+  for (const [at, row] of waiting.entries()) {
+    wiring.value = { at: at + 1, of: waiting.length }
+    const saved = await edit(`Wire ${row.cells.name}`, [{ op: 'wire_load', load: row.part }])
+    if (!saved) left.value.push(`${row.cells.name}: ${refusal.value}`)
+    refusal.value = null
+    if (wiring.value === null) break
   }
-}
-
-function change(line: StockLine, words: string, field: string) {
-  return (value: string, done: () => void) =>
-    edit(`${words} of ${line.load.name}`, [changePart(line.load.id, { [field]: value })], done)
-}
-
-function changeKind(line: StockLine) {
-  return (value: string, done: () => void) =>
-    edit(
-      `${line.load.name} is ${value}`,
-      [changePart(line.load.id, { catalogue: value, figures: {} })],
-      done,
-    )
-}
-
-function changeRating(line: StockLine) {
-  return async (text: string, done: () => void) => {
-    const usual = ratingText(line.load, catalogue.value ?? [])
-    const figures = ratingFigures(line.load, text, usual)
-    if (figures === null) {
-      refusal.value = `“${text}” is no rating. Type a number with W or A, or leave it empty for the typical figure.`
-      return false
-    }
-    return edit(`Rating of ${line.load.name}`, [changePart(line.load.id, { figures })], done)
-  }
-}
-
-function changeWiring(line: StockLine, words: string, field: 'key' | 'switch' | 'through') {
-  return (value: string, done: () => void) => {
-    const fields = { [field]: value || null, ...(field === 'through' ? {} : { fuse: null }) }
-    return edit(`${words} of ${line.circuit!.name}`, [rewire(line.circuit!, fields)], done)
-  }
-}
-
-function changeFuse(line: StockLine) {
-  return (fuse: string, done: () => void) =>
-    edit(`Fuse of ${line.circuit!.name}`, [rewire(line.circuit!, { fuse })], done)
-}
-
-function fusesFor(line: StockLine) {
-  const key = line.circuit?.intent?.key
-  return (choices.value?.fuses ?? [])
-    .filter((row) => row.key === key || row.fuse === line.circuit?.intent?.fuse)
-    .map((row) => ({ value: row.fuse, label: row.name }))
-}
-
-function fuseName(line: StockLine): string {
-  return build.value?.parts.find((part) => part.id === line.circuit?.intent?.fuse)?.name ?? ''
-}
-
-function sizing(line: StockLine): Schemas['CircuitResult'] | undefined {
-  return results.value?.circuits[line.load.circuit ?? '']
-}
-
-function fuseRating(line: StockLine): string {
-  const fuse = sizing(line)?.fuse
-  return fuse ? `${results.value?.fuses[fuse]?.rating_a ?? '–'} A` : '–'
-}
-
-function remove(line: StockLine): void {
-  void edit(`Remove ${line.load.name}`, [{ op: 'remove_load', load: line.load.id }])
+  wiring.value = null
 }
 </script>
 
 <template>
-  <section v-if="build" class="stock">
+  <section v-if="build && stock" class="stock">
+    <StockTabs />
     <NewLoad :build="build" />
-    <table class="lines">
-      <caption class="visually-hidden">
-        Loads of {{ build.name }}
-      </caption>
-      <thead>
-        <tr>
-          <th scope="col">Load</th>
-          <th scope="col">What it is</th>
-          <th scope="col">Where</th>
-          <th scope="col" class="figure">Rated</th>
-          <th scope="col">Live from</th>
-          <th scope="col">Switched by</th>
-          <th scope="col">Through</th>
-          <th scope="col">Behind</th>
-          <th scope="col" class="figure">Fuse</th>
-          <th scope="col" class="figure">Wire</th>
-          <th v-if="live" scope="col" class="figure">Now, A</th>
-          <th scope="col" class="no-print"><span class="visually-hidden">Remove</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="line in lines" :key="line.load.id">
-          <td class="name">
-            <EditCell label="name" :text="line.load.name" :save="rename(line)" />
-          </td>
-          <td>
-            <EditCell
-              label="what it is"
-              :text="line.load.catalogue ?? ''"
-              :options="kinds"
-              :save="changeKind(line)"
-            />
-          </td>
-          <td>
-            <EditCell
-              label="where"
-              :text="label(places, line.load.place)"
-              :value="line.load.place"
-              :options="places"
-              :save="change(line, 'Place', 'place')"
-            />
-          </td>
-          <td class="figure" :class="{ quiet: line.typical }">
-            <EditCell
-              label="rating"
-              :text="ratingText(line.load, catalogue ?? [])"
-              :note="line.typical ? 'Typical figure of the catalogue. Type your part’s own.' : 'Your figure. Empty it for the typical one.'"
-              :save="changeRating(line)"
-            />
-          </td>
-          <template v-if="line.circuit?.intent">
-            <td>
-              <EditCell
-                label="live from"
-                :text="line.circuit.intent.key"
-                :options="KEYS"
-                :save="changeWiring(line, 'Key position', 'key')"
-              />
-            </td>
-            <td>
-              <EditCell
-                label="switched by"
-                :text="label(switches, line.circuit.intent.switch)"
-                :value="line.circuit.intent.switch ?? ''"
-                :options="switches"
-                :save="changeWiring(line, 'Switch', 'switch')"
-              />
-            </td>
-            <td>
-              <EditCell
-                label="through"
-                :text="line.circuit.intent.through"
-                :options="THROUGH"
-                :save="changeWiring(line, 'Relay or not', 'through')"
-              />
-            </td>
-            <td>
-              <EditCell
-                label="behind"
-                :text="fuseName(line)"
-                :value="line.circuit.intent.fuse"
-                :options="fusesFor(line)"
-                :save="changeFuse(line)"
-              />
-            </td>
-          </template>
-          <td v-else colspan="4" class="quiet">wired by hand</td>
+    <div class="tools no-print">
+      <b class="count">
+        {{ loads.length }} loads
+        <button v-if="toDecide" type="button" @click="wanted = wanted === 'to decide' ? '' : 'to decide'">
+          {{ toDecide }} to decide
+        </button>
+        <span v-else class="quiet">all decided</span>
+      </b>
+      <label>
+        Group by
+        <select v-model="grouping">
+          <option value="function">function</option>
+          <option value="place">place</option>
+          <option value="state">state</option>
+          <option value="none">nothing</option>
+        </select>
+      </label>
+      <input v-model="wanted" type="search" placeholder="Filter" aria-label="Filter rows" />
+      <label class="tick"><input v-model="allColumns" type="checkbox" /> all figures</label>
+      <span class="gap"></span>
+      <AButton v-if="wiring" size="small" @click="wiring = null">
+        Wiring {{ wiring.at }} of {{ wiring.of }} · Stop
+      </AButton>
+      <AButton v-else-if="notWired.length" size="small" @click="wireAll">
+        Wire the {{ notWired.length }} not wired
+      </AButton>
+      <RouterLink :to="{ name: 'import', params: { id } }">Import…</RouterLink>
+      <a :href="`/api/builds/${id}/stock.csv`" download>CSV</a>
+      <a :href="`/api/builds/${id}/stock.xlsx`" download>XLSX</a>
+    </div>
+    <details v-if="left.length" class="refusal" open>
+      <summary>{{ left.length }} loads could not be wired as they ask</summary>
+      <p v-for="line in left" :key="line">{{ line }}</p>
+    </details>
+    <div class="middle">
+      <StockGrid
+        :label="`Stock list of ${build.name}`"
+        :columns="columns"
+        :groups="groups"
+        :sorted="sorted"
+        :extra="live ? 4 : 3"
+        :save="save"
+        @sort="sort"
+      >
+        <template #head>
+          <th scope="col" class="figure after">Fuse</th>
+          <th scope="col" class="figure after">Wire</th>
+          <th v-if="live" scope="col" class="figure after">Now, A</th>
+          <th scope="col" class="after"><span class="visually-hidden">More</span></th>
+        </template>
+        <template #row="{ id: part }">
           <td class="figure">
             <RouterLink
-              v-if="line.load.circuit"
-              :to="{ name: 'circuits', params: { id, circuit: line.load.circuit } }"
+              v-if="rowOf.get(part)?.circuit"
+              :to="{ name: 'circuits', params: { id, circuit: rowOf.get(part)!.circuit! } }"
               title="Why this fuse and this wire"
             >
-              {{ fuseRating(line) }}
+              {{ fuse(part) }}
             </RouterLink>
+            <span v-else-if="rowOf.get(part)?.wiring" class="quiet">not wired</span>
           </td>
-          <td class="figure">{{ sizing(line)?.size ?? '–' }}</td>
-          <td v-if="live" class="figure live">
-            {{ fixed(readings?.loads[line.load.id]?.amps, 2) }}
-          </td>
-          <td class="no-print">
-            <AButton
-              type="text"
-              size="small"
-              :aria-label="`Remove ${line.load.name}`"
-              :title="`Remove ${line.load.name}`"
-              @click="remove(line)"
+          <td class="figure">{{ sizing(part)?.size ?? '' }}</td>
+          <td v-if="live" class="figure live">{{ readings?.loads[part] ? fixed(readings.loads[part]!.amps, 2) : '' }}</td>
+          <td class="more">
+            <button
+              v-if="part"
+              type="button"
+              :aria-label="`More of ${rowOf.get(part)?.cells.name}`"
+              :title="rowOf.get(part)?.cells.note || 'Note, photos, wiring, remove'"
+              @click="opened = part"
             >
-              ✕
-            </AButton>
+              {{ pictured.has(part) ? '▣' : rowOf.get(part)?.cells.note ? '✎' : '⋯' }}
+            </button>
           </td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-if="lines.length === 0" class="empty">
+        </template>
+      </StockGrid>
+      <RowDetail v-if="opened && rowOf.get(opened)" :row="rowOf.get(opened)!" @close="opened = null" />
+    </div>
+    <p v-if="rows.length === 0" class="empty">
       No loads yet. Type the first one above: the horn is a good start.
-    </p>
-    <p v-else class="legend quiet">
-      A rating in quiet ink is typical of its kind: type your own part’s figure over it. Loads of one
-      circuit share live from, switch, relay and fuse.
     </p>
   </section>
 </template>
 
 <style scoped>
 .stock {
-  min-width: 1000px;
+  display: flex;
+  height: 100%;
+  flex-direction: column;
 }
 
-.lines {
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  padding: 5px 12px;
+  border-bottom: 1px solid var(--rule);
+}
+
+.count {
+  font-family: var(--heading);
+  font-size: 17px;
+}
+
+.count button {
+  padding: 0 6px;
+  border: 1px solid var(--ochre);
+  border-radius: 3px;
+  background: none;
+  color: var(--ochre);
+  cursor: pointer;
+  font: inherit;
+}
+
+.tools select,
+.tools input[type='search'] {
+  height: 25px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
   background: var(--sheet);
-  table-layout: fixed;
+  color: var(--ink);
+  font: inherit;
 }
 
-.lines td {
-  overflow: hidden;
-  padding: 1px 3px;
+.tools input[type='search'] {
+  width: 150px;
 }
 
-.lines th {
-  position: sticky;
-  z-index: 1;
-  top: 0;
-  background: var(--sheet);
+.gap {
+  flex: 1;
 }
 
-.lines th:nth-child(n) {
-  width: 6%;
+.middle {
+  display: flex;
+  min-height: 0;
+  flex: 1;
 }
 
-.lines th:nth-child(1),
-.lines th:nth-child(2),
-.lines th:nth-child(8) {
-  width: 13.5%;
+.after {
+  width: 66px;
+  padding: 4px 6px;
 }
 
-.lines th:nth-child(3),
-.lines th:nth-child(6) {
-  width: 13%;
-}
-
-.lines th:nth-child(5),
-.lines th:nth-child(10) {
-  width: 7%;
-}
-
-.lines th:last-child {
+.after:last-child {
   width: 34px;
 }
 
-.name {
-  font-weight: 600;
+.more {
+  padding: 0 2px;
+  text-align: center;
 }
 
-.legend {
-  padding: 8px 12px;
+.more button {
+  width: 26px;
+  border: 0;
+  background: none;
+  color: var(--copper);
+  cursor: pointer;
+  font-size: 15px;
 }
+
 </style>

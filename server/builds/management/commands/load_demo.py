@@ -9,6 +9,8 @@ from django.db import transaction
 from circuitry.build.document import read
 from server.builds import models, storage
 
+CARS = ("saltmarsh-roadster", "fernhill-half-ton-van")
+
 
 class Command(BaseCommand):
     """``manage.py load_demo``: the user's own data is never touched."""
@@ -16,10 +18,11 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Create a build for each document in ``demo/``."""
+        """Create a build for each demo car's document."""
         if models.Build.objects.exists():
             return
         with transaction.atomic():
-            for file in sorted((settings.ROOT / "demo").glob("*.json")):
+            for name in CARS:
+                file = settings.ROOT / "demo" / f"{name}.json"
                 row = storage.create(read(file.read_bytes()))
                 self.stdout.write(f"Loaded the demo car “{row.name}”.")

@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import type { BuildView, Schemas } from '@/api/client'
+import { refusal, useEdits } from '@/api/edits'
+import { useBuildId } from '@/api/queries'
+import { typedNumber } from '@/format'
+import { add, change, freshId, options, remove } from '@/looms'
+
+import EditCell from './EditCell.vue'
+
+type Place = Schemas['PlaceView']
+
+const props = defineProps<{ build: BuildView }>()
+const chosen = defineModel<string | null>('chosen', { required: true })
+const emit = defineEmits<{ join: [place: string] }>()
+
+const ZONES = ['engine bay hot', 'engine bay', 'cabin', 'luggage', 'underbody', 'door', 'exterior']
+const AMBIENT: Record<string, number> = { 'engine bay hot': 80, 'engine bay': 60, underbody: 40, exterior: 35 }
+const LEVELS = ['floor', 'waist', 'roof']
+
+const id = useBuildId()
+const { edit } = useEdits(id)
+const fresh = ref('')
+const zone = ref('cabin')
+const held = computed(() => {
+  const counts: Record<string, number> = {}
+  for (const part of props.build.parts) counts[part.place] = (counts[part.place] ?? 0) + 1
+  return counts
+})
+
+async function addPlace(): Promise<void> {
+  const name = fresh.value.trim()
+  if (!name) return
+  const place = freshId(name, props.build.places)
+  const value = {
+    id: place,
+    name,
+    zone: zone.value,
+    ambient_c: AMBIENT[zone.value] ?? 40,
+    x_m: Math.round(props.build.body.length_m * 50) / 100,
+    y_m: 0,
+    wet: ['exterior', 'underbody'].includes(zone.value),
+  }
+  await edit(`Add place ${name}`, [add('places', value)], () => {
+    fresh.value = ''
+    chosen.value = place
+  })
+}
+
+function set(row: Place, field: string, words: string) {
+  return (value: string, done: () => void) =>
+    edit(`${words} of ${row.name}`, [change('places', row.id, { [field]: value })], done)
+}
+
+function setNumber(row: Place, field: string, words: string) {
+  return async (text: string, done: () => void) => {
+    const value = typedNumber(text)
+    if (value === null) {
+      refusal.value = `“${text}” is no number for ${words.toLowerCase()}.`
+      return false
+    }
+    return edit(`${words} of ${row.name}`, [change('places', row.id, { [field]: value })], done)
+  }
+}
+
+function setWet(row: Place): void {
+  const words = row.wet ? 'dry' : 'wet'
+  void edit(`${row.name} is ${words}`, [change('places', row.id, { wet: !row.wet })])
+}
+
+function drop(row: Place): void {
+  void edit(`Remove place ${row.name}`, [remove('places', row.id)])
+}
+</script>
+
+<template>
+  <div class="pane">
+    <form @submit.prevent="addPlace">
+      <input v-model="fresh" maxlength="80" aria-label="New place" placeholder="New place: roof, left door…" />
+      <select v-model="zone" aria-label="Zone of the new place">
+        <option v-for="one in ZONES" :key="one">{{ one }}</option>
+      </select>
+      <AButton html-type="submit" type="primary" size="small">Add the place</AButton>
+    </form>
+    <table>
+      <caption class="visually-hidden">
+        Places
+      </caption>
+      <thead>
+        <tr>
+          <th scope="col">Place</th>
+          <th scope="col">Zone</th>
+          <th scope="col">Level</th>
+          <th scope="col" class="figure" title="Ambient temperature">°C</th>
+          <th scope="col">Wet</th>
+          <th scope="col" class="figure" title="From the nose rearwards">Back, m</th>
+          <th scope="col" class="figure" title="From the middle to the right">Right, m</th>
+          <th scope="col" class="figure">Holds</th>
+          <th scope="col"><span class="visually-hidden">More</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in build.places" :key="row.id" :class="{ chosen: row.id === chosen }" @click="chosen = row.id">
+          <td class="name"><EditCell label="place" :text="row.name" :save="set(row, 'name', 'Name')" /></td>
+          <td><EditCell label="zone" :text="row.zone" :options="options(ZONES)" :save="set(row, 'zone', 'Zone')" /></td>
+          <td><EditCell label="level" :text="row.level" :options="options(LEVELS)" :save="set(row, 'level', 'Level')" /></td>
+          <td class="figure"><EditCell label="ambient" :text="String(row.ambient_c)" :save="setNumber(row, 'ambient_c', 'Ambient')" /></td>
+          <td><input type="checkbox" :checked="row.wet" :aria-label="`${row.name} is wet`" @change="setWet(row)" /></td>
+          <td class="figure"><EditCell label="back" :text="String(row.x_m)" :save="setNumber(row, 'x_m', 'Position')" /></td>
+          <td class="figure"><EditCell label="right" :text="String(row.y_m)" :save="setNumber(row, 'y_m', 'Position')" /></td>
+          <td class="figure">{{ held[row.id] ?? 0 }}</td>
+          <td class="acts">
+            <button type="button" :aria-label="`Run from ${row.name}`" title="Start a run here" @click.stop="emit('join', row.id)">⟍</button>
+            <button v-if="!held[row.id]" type="button" :aria-label="`Remove ${row.name}`" @click.stop="drop(row)">✕</button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="build.places.length === 0" class="empty">No places yet. Add where things live: nose, dash, tail.</p>
+  </div>
+</template>
+
+<style scoped src="../pane.css"></style>

@@ -1,0 +1,507 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
+
+import { type Block, blockOf, type Cell, fromClipboard, range, toClipboard, within } from '@/grid'
+
+/** A list that takes typing as fast as a spreadsheet; what cells mean is judged by the server. */
+export interface GridColumn {
+  key: string
+  title: string
+  unit?: string
+  width: number
+  /** What typing completes to. */
+  options?: string[]
+  figure?: boolean
+}
+export interface GridRow {
+  id: string
+  cells: Record<string, string>
+  /** Columns shown in quiet ink: typical figures. */
+  quiet: string[]
+}
+export interface GridGroup {
+  title: string
+  rows: GridRow[]
+}
+export interface TypedRow {
+  part: string | null
+  cells: Record<string, string>
+}
+
+const props = defineProps<{
+  label: string
+  columns: GridColumn[]
+  groups: GridGroup[]
+  sorted: { key: string; up: boolean } | null
+  /** How many columns the slots add. */
+  extra: number
+  save: (label: string, rows: TypedRow[], done: () => void) => Promise<string | null>
+}>()
+const emit = defineEmits<{ sort: [key: string]; active: [row: string | null] }>()
+
+const ROW_PX = 27
+const NEW_ROW: GridRow = { id: '', cells: {}, quiet: [] }
+
+const scroller = ref<HTMLElement>()
+const anchor = ref<Cell>({ row: 0, column: 0 })
+const focus = ref<Cell>({ row: 0, column: 0 })
+const editing = ref<{ cell: Cell; text: string } | null>(null)
+const field = ref<HTMLInputElement[]>([])
+/** Cells on their way to the server, or refused by it: what was typed stays in sight. */
+const pending = reactive<Record<string, Pending>>({})
+interface Pending {
+  text: string
+  wrong: string | null
+  saved: boolean
+}
+const LONGEST_WAIT_MS = 3000
+watch(
+  () => props.groups,
+  () => forget((one) => one.saved),
+)
+
+function forget(which: (one: Pending) => boolean): void {
+  for (const key of Object.keys(pending)) if (which(pending[key]!)) delete pending[key]
+}
+
+const rows = computed(() => [...props.groups.flatMap((group) => group.rows), NEW_ROW])
+const items = computed(() => {
+  let row = 0
+  const headed = props.groups.length > 1 || props.groups[0]?.title
+  return [
+    ...props.groups.flatMap((group) => [
+      ...(headed ? [{ heading: `${group.title} · ${group.rows.length}`, row: -1 }] : []),
+      ...group.rows.map(() => ({ heading: '', row: row++ })),
+    ]),
+    { heading: '', row: row++ },
+  ]
+})
+const itemOfRow = computed(() => {
+  const places: number[] = []
+  items.value.forEach((item, index) => {
+    if (item.row >= 0) places[item.row] = index
+  })
+  return places
+})
+const block = computed<Block>(() => blockOf(anchor.value, focus.value))
+const several = computed(
+  () => block.value.top !== block.value.bottom || block.value.left !== block.value.right,
+)
+
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: items.value.length,
+    getScrollElement: () => scroller.value ?? null,
+    estimateSize: () => ROW_PX,
+    overscan: 14,
+    scrollPaddingStart: 32,
+  })),
+)
+const shown = computed(() => virtual.value.getVirtualItems())
+const above = computed(() => shown.value[0]?.start ?? 0)
+const below = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
+
+function keyOf(cell: Cell): string {
+  return `${rows.value[cell.row]!.id}:${props.columns[cell.column]!.key}`
+}
+
+function textAt(row: number, column: number): string {
+  const cell = { row, column }
+  const saved = rows.value[row]!.cells[props.columns[column]!.key] ?? ''
+  return pending[keyOf(cell)]?.text ?? saved
+}
+
+async function go(to: Cell, extend = false): Promise<void> {
+  const cell = {
+    row: Math.max(0, Math.min(to.row, rows.value.length - 1)),
+    column: Math.max(0, Math.min(to.column, props.columns.length - 1)),
+  }
+  focus.value = cell
+  if (!extend) anchor.value = cell
+  emit('active', rows.value[cell.row]!.id || null)
+  virtual.value.scrollToIndex(itemOfRow.value[cell.row]!)
+  await nextTick()
+  element(cell)?.focus({ preventScroll: true })
+}
+
+function element(cell: Cell): HTMLElement | null {
+  const name = `[data-cell="${cell.row}:${cell.column}"]`
+  return scroller.value?.querySelector<HTMLElement>(name) ?? null
+}
+
+async function edit(cell: Cell, text?: string): Promise<void> {
+  editing.value = { cell, text: text ?? textAt(cell.row, cell.column) }
+  await nextTick()
+  const input = field.value[0]
+  input?.focus()
+  if (text === undefined) input?.select()
+}
+
+async function leave(back: boolean): Promise<void> {
+  editing.value = null
+  await nextTick()
+  if (back) element(focus.value)?.focus({ preventScroll: true })
+}
+
+/** Take over what was typed, in one cell or in all that are chosen in its column. */
+function commit(all = false): void {
+  const now = editing.value
+  if (!now) return
+  editing.value = null
+  const text = now.text.trim()
+  const chosen = all ? range(block.value.top, block.value.bottom) : [now.cell.row]
+  const cells = chosen
+    .map((row) => ({ row, column: now.cell.column, text }))
+    .filter((cell) => cell.text !== textAt(cell.row, cell.column))
+  const title = props.columns[now.cell.column]!.title
+  const name = rows.value[now.cell.row]!.cells.name
+  const label = all && chosen.length > 1 ? `${title} of ${chosen.length} rows` : `${title} of ${name}`
+  set(name ? label : `Add ${text}`, cells)
+}
+
+function set(label: string, cells: { row: number; column: number; text: string }[]): void {
+  if (!cells.length) return
+  const typed = new Map<number, TypedRow>()
+  for (const cell of cells) {
+    const part = rows.value[cell.row]?.id || null
+    const row = typed.get(cell.row) ?? { part, cells: {} }
+    row.cells[props.columns[cell.column]!.key] = cell.text
+    typed.set(cell.row, row)
+  }
+  const keys = cells.filter((cell) => rows.value[cell.row]).map((cell) => keyOf(cell))
+  cells.forEach((cell, index) => {
+    if (keys[index]) pending[keys[index]!] = { text: cell.text, wrong: null, saved: false }
+  })
+  const done = () => {
+    for (const key of keys) if (pending[key]) pending[key]!.saved = true
+    setTimeout(() => forget((one) => one.saved), LONGEST_WAIT_MS)
+  }
+  void props.save(label, [...typed.values()], done).then((wrong) => {
+    if (wrong === null) return done()
+    for (const key of keys) if (pending[key]) pending[key]!.wrong = wrong
+  })
+}
+
+function chosenCells(): string[][] {
+  const { top, bottom, left, right } = block.value
+  return range(top, bottom).map((row) => range(left, right).map((column) => textAt(row, column)))
+}
+
+function copy(event: ClipboardEvent): void {
+  if (editing.value) return
+  event.preventDefault()
+  event.clipboardData?.setData('text/plain', toClipboard(chosenCells()))
+}
+
+function paste(event: ClipboardEvent): void {
+  if (editing.value) return
+  event.preventDefault()
+  const pasted = fromClipboard(event.clipboardData?.getData('text/plain') ?? '')
+  if (!pasted.length) return
+  const { top, left, bottom, right } = block.value
+  const one = pasted.length === 1 && pasted[0]!.length === 1
+  const tall = one ? bottom - top + 1 : pasted.length
+  const wide = one ? right - left + 1 : pasted[0]!.length
+  const cells = range(0, tall - 1).flatMap((down) =>
+    range(0, Math.min(wide, props.columns.length - left) - 1).map((along) => ({
+      row: top + down,
+      column: left + along,
+      text: (one ? pasted[0]![0]! : (pasted[down]![along] ?? '')).trim(),
+    })),
+  )
+  set(`Paste ${cells.length} ${cells.length === 1 ? 'cell' : 'cells'}`, cells)
+  anchor.value = { row: top, column: left }
+  const last = Math.min(top + tall - 1, rows.value.length - 1)
+  focus.value = { row: last, column: Math.min(left + wide - 1, props.columns.length - 1) }
+}
+
+function fillDown(): void {
+  const { top, bottom, left, right } = block.value
+  const cells = range(top + 1, bottom).flatMap((row) =>
+    range(left, right).map((column) => ({ row, column, text: textAt(top, column) })),
+  )
+  set(`Fill down ${bottom - top} rows`, cells.filter((cell) => rows.value[cell.row]!.id))
+}
+
+function clear(): void {
+  const { top, bottom, left, right } = block.value
+  const cells = range(top, bottom)
+    .flatMap((row) => range(left, right).map((column) => ({ row, column, text: '' })))
+    .filter((cell) => rows.value[cell.row]!.id && textAt(cell.row, cell.column))
+  set(`Clear ${cells.length} cells`, cells)
+}
+
+function pressed(event: KeyboardEvent): void {
+  if (editing.value) return pressedInField(event)
+  const { row, column } = focus.value
+  const page = Math.max(Math.floor((scroller.value?.clientHeight ?? 500) / ROW_PX) - 2, 1)
+  const chord = event.ctrlKey || event.metaKey
+  const moves: Record<string, Cell> = {
+    ArrowUp: { row: row - 1, column },
+    ArrowDown: { row: row + 1, column },
+    ArrowLeft: { row, column: column - 1 },
+    ArrowRight: { row, column: column + 1 },
+    PageUp: { row: row - page, column },
+    PageDown: { row: row + page, column },
+    Home: { row: chord ? 0 : row, column: 0 },
+    End: { row: chord ? rows.value.length - 2 : row, column: props.columns.length - 1 },
+  }
+  const move = moves[event.key]
+  if (move && !event.altKey) {
+    event.preventDefault()
+    void go(move, event.shiftKey)
+  } else if (event.key === 'Enter' || event.key === 'F2') {
+    event.preventDefault()
+    void edit(focus.value)
+  } else if (event.key === 'Delete' || event.key === 'Backspace') {
+    event.preventDefault()
+    clear()
+  } else if (event.key === 'Escape') {
+    delete pending[keyOf(focus.value)]
+    anchor.value = focus.value
+  } else if (chord && event.key.toLowerCase() === 'd') {
+    event.preventDefault()
+    fillDown()
+  } else if (chord && event.key.toLowerCase() === 'a') {
+    event.preventDefault()
+    anchor.value = { row: 0, column: 0 }
+    focus.value = { row: Math.max(rows.value.length - 2, 0), column: props.columns.length - 1 }
+  } else if (event.key.length === 1 && !chord && !event.altKey) {
+    event.preventDefault()
+    event.stopPropagation()
+    void edit(focus.value, event.key)
+  }
+}
+
+function pressedInField(event: KeyboardEvent): void {
+  event.stopPropagation()
+  const { row, column } = focus.value
+  if (event.key === 'Escape') {
+    event.preventDefault()
+    void leave(true)
+  } else if (event.key === 'Enter') {
+    event.preventDefault()
+    commit(event.ctrlKey || event.metaKey)
+    void go(event.ctrlKey || event.metaKey ? focus.value : { row: row + 1, column })
+  } else if (event.key === 'Tab') {
+    event.preventDefault()
+    commit()
+    void go({ row, column: column + (event.shiftKey ? -1 : 1) })
+  }
+}
+
+function clicked(cell: Cell, event: MouseEvent): void {
+  const again = focus.value.row === cell.row && focus.value.column === cell.column
+  if (again && !event.shiftKey && !several.value && document.activeElement === element(cell)) {
+    void edit(cell)
+  } else {
+    void go(cell, event.shiftKey)
+  }
+}
+
+function says(row: number, column: number): string {
+  const name = textAt(row, 0) || (row === rows.value.length - 1 ? 'new row' : 'row')
+  const title = props.columns[column]!.title
+  return column === 0 ? `${name}, name` : `${textAt(row, column) || 'empty'}, ${title} of ${name}`
+}
+
+defineExpose({
+  /** Put the cursor on the line for a new row. */
+  startNew: () => go({ row: rows.value.length - 1, column: 0 }),
+})
+</script>
+
+<template>
+  <div ref="scroller" class="scroller" @copy="copy" @paste="paste">
+    <table role="grid" :aria-label="label" :aria-rowcount="rows.length">
+      <thead>
+        <tr>
+          <th
+            v-for="column in columns"
+            :key="column.key"
+            scope="col"
+            :class="{ figure: column.figure }"
+            :style="{ width: `${column.width}px` }"
+            :aria-sort="sorted?.key === column.key ? (sorted.up ? 'ascending' : 'descending') : 'none'"
+          >
+            <button type="button" tabindex="-1" :title="`Sort by ${column.title}`" @click="emit('sort', column.key)">
+              {{ column.title }}<template v-if="column.unit">, {{ column.unit }}</template>
+              <span aria-hidden="true">{{ sorted?.key === column.key ? (sorted.up ? '▴' : '▾') : '' }}</span>
+            </button>
+          </th>
+          <slot name="head" />
+        </tr>
+      </thead>
+      <tbody @keydown="pressed">
+        <tr v-if="above > 0" aria-hidden="true" :style="{ height: `${above}px` }"></tr>
+        <template v-for="item in shown" :key="items[item.index]!.heading + items[item.index]!.row">
+          <tr v-if="items[item.index]!.heading" class="heading">
+            <th :colspan="columns.length + extra" scope="rowgroup">{{ items[item.index]!.heading }}</th>
+          </tr>
+          <tr v-else :class="{ fresh: !rows[items[item.index]!.row]!.id }">
+            <td
+              v-for="(column, at) in columns"
+              :key="column.key"
+              role="gridcell"
+              :data-cell="`${items[item.index]!.row}:${at}`"
+              :tabindex="focus.row === items[item.index]!.row && focus.column === at ? 0 : -1"
+              :aria-label="says(items[item.index]!.row, at)"
+              :aria-selected="within(block, items[item.index]!.row, at)"
+              :title="pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong ?? undefined"
+              :class="{
+                figure: column.figure,
+                name: at === 0,
+                quiet: rows[items[item.index]!.row]!.quiet.includes(column.key),
+                chosen: several && within(block, items[item.index]!.row, at),
+                saving: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong === null,
+                wrong: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong,
+              }"
+              @click="clicked({ row: items[item.index]!.row, column: at }, $event)"
+              @dblclick="edit({ row: items[item.index]!.row, column: at })"
+            >
+              <template v-if="editing?.cell.row === items[item.index]!.row && editing.cell.column === at">
+                <input
+                  ref="field"
+                  v-model="editing.text"
+                  :aria-label="column.title"
+                  :list="column.options ? `grid-${column.key}` : undefined"
+                  autocomplete="off"
+                  @blur="commit()"
+                  @click.stop
+                  @dblclick.stop
+                />
+              </template>
+              <template v-else-if="!rows[items[item.index]!.row]!.id && at === 0 && !textAt(items[item.index]!.row, 0)">
+                <span class="hint">type or paste here to add rows</span>
+              </template>
+              <template v-else>{{ textAt(items[item.index]!.row, at) }}</template>
+            </td>
+            <slot :id="rows[items[item.index]!.row]!.id" name="row" />
+          </tr>
+        </template>
+        <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }"></tr>
+      </tbody>
+    </table>
+    <datalist v-for="column in columns.filter((one) => one.options)" :id="`grid-${column.key}`" :key="column.key">
+      <option v-for="option in column.options" :key="option" :value="option"></option>
+    </datalist>
+  </div>
+</template>
+
+<style scoped>
+.scroller {
+  min-height: 0;
+  flex: 1;
+  overflow: auto;
+  background: var(--sheet);
+}
+
+table {
+  width: max-content;
+  min-width: 100%;
+  table-layout: fixed;
+}
+
+thead th {
+  position: sticky;
+  z-index: 2;
+  top: 0;
+  padding: 0;
+  background: var(--sheet);
+  box-shadow: inset 0 -1px var(--rule);
+}
+
+thead button {
+  width: 100%;
+  overflow: hidden;
+  padding: 5px 6px;
+  border: 0;
+  background: none;
+  color: inherit;
+  cursor: pointer;
+  font: inherit;
+  text-align: inherit;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+tbody tr {
+  height: 27px;
+}
+
+td {
+  overflow: hidden;
+  padding: 0 6px;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+td[role='gridcell'] {
+  cursor: cell;
+}
+
+td:focus-visible,
+td:focus {
+  outline: 2px solid var(--amber);
+  outline-offset: -2px;
+}
+
+td.name,
+thead th:first-child {
+  position: sticky;
+  z-index: 1;
+  left: 0;
+  background: var(--sheet);
+}
+
+thead th:first-child {
+  z-index: 3;
+}
+
+td.name {
+  font-weight: 600;
+}
+
+td.chosen {
+  background: var(--copper-wash);
+}
+
+td.saving {
+  color: var(--quiet);
+  font-style: italic;
+}
+
+td.wrong {
+  background: color-mix(in srgb, var(--brick) 14%, var(--sheet));
+  box-shadow: inset 3px 0 var(--brick);
+}
+
+td input {
+  width: calc(100% + 10px);
+  height: 24px;
+  margin: 0 -5px;
+  padding: 0 4px;
+  border: 1px solid var(--copper);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+td.figure input {
+  text-align: right;
+}
+
+.heading th {
+  padding: 5px 6px 1px;
+  background: var(--paper);
+  color: var(--ink);
+  font-size: 15px;
+}
+
+.hint {
+  color: var(--quiet);
+  font-weight: 400;
+}
+</style>
