@@ -369,6 +369,11 @@ class Build:
             by_kind.setdefault(part.kind, []).append(part)
         return by_kind
 
+    def wired_parts(self) -> set[str]:
+        """Ids of the parts on which a wire lands."""
+        wires = self.wires.values()
+        return {end.part for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+
     def loads_of(self, circuit: str) -> list[Part]:
         """The loads of a circuit in the order of the build."""
         return [part for part in self.parts_of_kind("load") if part.circuit == circuit]

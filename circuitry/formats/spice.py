@@ -37,7 +37,11 @@ def netlist(network: Network, solution: Solution) -> str:
     for terminal, node in network.node.items():
         by_node.setdefault(numbers[node], []).append(str(terminal))
     lines += [f"* node {node}: {' '.join(names)}" for node, names in sorted(by_node.items())]
-    for number, element in enumerate(network.conducting(solution), 1):
+    wired = network.build.wired_parts()
+    conducting = [
+        row for row in network.conducting(solution) if row.law is None or row.owner in wired
+    ]
+    for number, element in enumerate(conducting, 1):
         lines += _element(number, element, numbers, solution, network)
     return "\n".join([*lines, ".op", ".end", ""])
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 from circuitry.build.model import Body, Build, Part, Place, Run, Runs
 from circuitry.build.routes import has_way
 from circuitry.sizing.explain import circuit_sizings
-from circuitry.sizing.findings import findings, wired_parts
+from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
 
 TOLD = ("source", "duty")
@@ -38,18 +38,21 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
 
 def _felt(build: Build) -> Build:
     """The build without what no current feels."""
-    wired = wired_parts(build)
+    wired = build.wired_parts()
+    parts = {
+        part.id: _felt_part(part)
+        for part in build.parts.values()
+        if part.id in wired or part.fitted or part.circuit
+    }
+    touched = {part.place for part in parts.values()}
+    touched |= {end for run in build.runs.values() for end in (run.from_place, run.to_place)}
     return replace(
         build,
         body=Body(),
         harness_from=None,
-        places={place.id: _felt_place(place) for place in build.places.values()},
+        places={place: _felt_place(build.places[place]) for place in touched},
         runs=Runs({run.id: _felt_run(run) for run in build.runs.values()}),
-        parts={
-            part.id: _felt_part(part)
-            for part in build.parts.values()
-            if part.id in wired or part.fitted or part.circuit
-        },
+        parts=parts,
         found_circuits={},
         pin_pairs={},
         harness_circuits={},

@@ -35,7 +35,7 @@ def findings(
 
 
 def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
-    wired = wired_parts(sizing.build)
+    wired = sizing.build.wired_parts()
     for load in sizing.build.parts_of_kind("load"):
         if load.id in sizing.loads or load.id not in wired:
             continue
@@ -65,7 +65,7 @@ def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
 
 
 def _states(build: Build) -> Iterator[Finding]:
-    wired = wired_parts(build)
+    wired = build.wired_parts()
     going = [part for part in build.parts.values() if part.state in ("remove", "spare")]
     for part in going:
         if part.id in wired:
@@ -98,12 +98,6 @@ def _states(build: Build) -> Iterator[Finding]:
             "all of them",
             "They have no fuse and no wire, and count for nothing. Wire them in Take stock.",
         )
-
-
-def wired_parts(build: Build) -> set[str]:
-    """Parts on which a wire lands."""
-    ends = (end for wire in build.wires.values() for end in (wire.from_terminal, wire.to_terminal))
-    return {end.part for end in ends}
 
 
 def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:

@@ -17,9 +17,9 @@ from circuitry.stock.patterns import (
     GROUP_OF_KIND,
     OWN,
     SIDES,
-    Pattern,
     became,
     completed,
+    pattern_of,
     patterns,
 )
 from circuitry.stock.rows import COLUMN_KEYS, COLUMNS, KEY_ONLY, UNPLACED, rating_text, switch_text
@@ -67,12 +67,10 @@ def set_cells(build: Build, rows: Sequence[TypedRow], new_places: bool = False) 
     if problems:
         first = problems[0]
         title = next((c.title for c in COLUMNS if c.key == first.column), first.column)
+        part = build.parts.get(rows[first.row].part or "")
+        where = f"{part.name if part else f'Row {first.row + 1}'}, {title}"
         more = f" {len(problems) - 1} more cells are wrong." if len(problems) > 1 else ""
-        raise UnusableInput(
-            "bad-cell",
-            f"row {first.row + 1}, {title}",
-            f"Row {first.row + 1}, {title}: {first.message}.{more}",
-        )
+        raise UnusableInput("bad-cell", where, f"{where}: {first.message}.{more}")
     return after
 
 
@@ -147,7 +145,7 @@ class _Writer:
         found = completed(what or name)
         if found is None:
             self._wrong(number, "what", f"say what “{what or name}” is: a name from the catalogue")
-            return None
+            found = STAND_IN
         draft = Draft(replace(self.build, parts=self.parts))
         pattern = patterns()[found]
         return became(Part(draft.fresh_id(name, self.parts), pattern.kind, name, ""), pattern)
@@ -188,7 +186,7 @@ class _Writer:
                 f"{pattern.name} belongs to {GROUP_OF_KIND[pattern.kind]}, not to "
                 f"{GROUP_OF_KIND[part.kind]}; add a row for it"
             )
-        return part if _is(part, pattern) else became(part, pattern)
+        return part if found == pattern_of(part) else became(part, pattern)
 
     def _place(self, text: str) -> str:
         if not text:
@@ -355,12 +353,6 @@ def _asked(wiring: Wiring, known: Choices, column: str, text: str) -> Wiring:
         names = ", ".join(row.name for row in known.fuses[:MOST_SHOWN])
         raise NotUnderstood(f"“{text}”: a fuse of this car: {names}")
     return replace(wiring, fuse=fuse)
-
-
-def _is(part: Part, pattern: Pattern) -> bool:
-    if part.catalogue == pattern.name:
-        return True
-    return pattern.contacts is not None and part.contacts == pattern.contacts
 
 
 def _has_contacts(part: Part) -> bool:

@@ -1,7 +1,11 @@
 """Which heading of a foreign table means which column of a list."""
 
+import re
 from collections.abc import Mapping, Sequence
 
+from circuitry import quantities
+
+UNITS = ("w", "kw", "a", "ma", "v", "s", "ms", "m", "cm", "mm", "ft", "mm2", "mm²", "awg")
 HEADINGS: Mapping[str, tuple[str, ...]] = {
     "name": ("name", "load", "item", "component", "description", "device", "consumer", "part"),
     "what": ("what it is", "what", "type", "kind", "catalogue", "category"),
@@ -38,6 +42,24 @@ def guessed(headings: Sequence[str]) -> list[str | None]:
                     columns[number] = column
                     break
     return columns
+
+
+def with_units(headings: Sequence[str], rows: Sequence[Sequence[str]]) -> list[list[str]]:
+    """The rows with the unit of their heading behind bare numbers: ``Power (W)`` says watts."""
+    units = [_unit(heading) for heading in headings]
+    return [
+        [
+            f"{cell} {unit}" if unit and re.fullmatch(quantities.NUMBER, cell) else cell
+            for cell, unit in zip(row, units, strict=True)
+        ]
+        for row in rows
+    ]
+
+
+def _unit(heading: str) -> str | None:
+    """The unit in brackets or behind a comma at the end of a heading, if it is one."""
+    match = re.search(r"(?:[(\[]|,\s*)([^\s()\[\],]+)[)\]]?\s*$", heading)
+    return match[1] if match and match[1].lower() in UNITS else None
 
 
 def _tidy(heading: str) -> str:

@@ -161,7 +161,8 @@ def became(part: Part, pattern: Pattern) -> Part:
 def completed(name: str) -> str | None:
     """The pattern that a typed name stands for: the same, or the only or first that begins so.
 
-    A name of several words also finds the pattern with all of them in it.
+    A name of several words also finds the pattern with all of them in it, or the pattern whose
+    every word it holds: ``Horn 2`` is a horn.
     """
     typed = name.strip().lower()
     if not typed:
@@ -174,7 +175,11 @@ def completed(name: str) -> str | None:
         return beginning[0]
     words = set(typed.replace(",", " ").split()) - SIDES
     within = [row for lower, row in rows.items() if words and words <= set(lower.split())]
-    return within[0] if within else None
+    if within:
+        return within[0]
+    inside = {row: set(lower.replace(",", " ").split()) for lower, row in rows.items()}
+    telling = [row for row, its in inside.items() if its <= words]
+    return max(telling, key=lambda row: len(inside[row]), default=None)
 
 
 SIDES = {"left", "right", "front", "rear", "nearside", "offside"}

@@ -66,9 +66,7 @@ class StockRow:
 def stock_rows(build: Build) -> list[StockRow]:
     """The rows in the order of the build: loads, switches, sensors, boxes and feeds."""
     shares: dict[str | None, int] = {}
-    wired = set()
-    for wire in build.wires.values():
-        wired |= {wire.from_terminal.part, wire.to_terminal.part}
+    wired = build.wired_parts()
     for load in build.parts_of_kind("load"):
         shares[load.circuit] = shares.get(load.circuit, 0) + 1
     return [

@@ -14,7 +14,7 @@ from circuitry.formats.tables import MOST_BYTES, read_table, write_csv, write_xl
 from circuitry.plain import plain
 from circuitry.stock import COLUMNS, TypedRow, cell_problems, found_by_name, stock_rows
 from circuitry.stock.audit import COLOURS, audit
-from circuitry.stock.mapping import guessed
+from circuitry.stock.mapping import guessed, with_units
 from circuitry.stock.patterns import GROUP_OF_KIND, patterns
 from circuitry.stock.start import BATTERY_PLACES, OPTIONS, SHELLS, SIZES_M, answers, start
 from server.api import schemas
@@ -77,7 +77,9 @@ def read_file(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # n
     """The table in a CSV or XLSX file as text; nothing is saved."""
     data = file.read(MOST_BYTES + 1)
     table = read_table(data, file.name or "The file")
-    return {"name": file.name, **plain(table), "columns": guessed(table.headings)}
+    rows = with_units(table.headings, table.rows)
+    columns = guessed(table.headings)
+    return {"name": file.name, **plain(table), "rows": rows, "columns": columns}
 
 
 @router.get("/builds/{build_id}/stock.csv", response={200: str, 404: schemas.Problem})

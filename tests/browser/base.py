@@ -3,7 +3,15 @@
 from unittest import TestCase
 from urllib.parse import urlsplit
 
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Route, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Locator,
+    Page,
+    Playwright,
+    Route,
+    sync_playwright,
+)
 
 from tests.browser.running import RunningServer, launch, read_notice
 
@@ -54,3 +62,29 @@ class BrowserTest(TestCase):
         else:
             self.outside.append(route.request.url)
             route.abort()
+
+
+def cell(page: Page, name: str) -> Locator:
+    """A cell of the stock list by what it says: ``Horn, name`` or ``5 A, Rated of Horn``."""
+    return page.get_by_role("gridcell", name=name, exact=True)
+
+
+def type_cell(page: Page, name: str, text: str) -> None:
+    """Choose a cell and type over it, as one would in a spreadsheet."""
+    cell(page, name).click()
+    page.keyboard.type(text)
+    page.keyboard.press("Enter")
+
+
+def paste(page: Page, text: str) -> None:
+    """Paste text where the cursor is, as from another program."""
+    page.evaluate(
+        """text => {
+            const data = new DataTransfer()
+            data.setData('text/plain', text)
+            const how = { clipboardData: data, bubbles: true, cancelable: true }
+            const event = new ClipboardEvent('paste', how)
+            document.activeElement.dispatchEvent(event)
+        }""",
+        text,
+    )

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.base import BrowserTest
+from tests.browser.base import BrowserTest, cell, type_cell
 
 
 def volts_shown(page: Page) -> float:
@@ -113,27 +113,25 @@ class JourneyTest(BrowserTest):
 class ChangesTest(BrowserTest):
     def test_edit_in_place_undo_redo_and_a_mend(self) -> None:
         page = self.open("builds/1/stock")
-        page.get_by_role("button", name="Horn, name").click()
-        page.get_by_role("textbox", name="name", exact=True).fill("Two-tone horn")
-        page.keyboard.press("Enter")
-        expect(page.get_by_role("button", name="Two-tone horn, name")).to_be_visible()
-        page.get_by_role("button", name="5 A, rating").first.click()
-        page.get_by_role("textbox", name="rating").fill("eleven")
-        page.keyboard.press("Enter")
-        expect(page.get_by_role("alert")).to_contain_text("“eleven” is no rating")
-        page.get_by_role("textbox", name="rating").fill("9,5 A")
-        page.keyboard.press("Enter")
-        expect(page.get_by_role("button", name="9.5 A, rating")).to_be_visible()
+        type_cell(page, "Horn, name", "Two-tone horn")
+        expect(cell(page, "Two-tone horn, name")).to_be_visible()
+        type_cell(page, "5 A, Rated of Two-tone horn", "eleven")
+        expect(page.get_by_role("alert")).to_contain_text("“eleven”: watts or amps, like 55 W")
+        expect(cell(page, "eleven, Rated of Two-tone horn")).to_have_class(re.compile("wrong"))
+        type_cell(page, "eleven, Rated of Two-tone horn", "9,5 A")
+        expect(cell(page, "9.5 A, Rated of Two-tone horn")).to_be_visible()
+        expect(page.get_by_text("saved, revision 2")).to_be_visible()
+        page.get_by_role("button", name="More of Power socket").click()
         page.get_by_role("button", name="Remove Power socket").click()
-        expect(page.get_by_role("row").filter(has_text="Power socket")).to_have_count(0)
+        expect(cell(page, "Power socket, name")).to_have_count(0)
         for revision in (4, 5, 6):
             page.get_by_role("button", name="Undo").click()
             expect(page.get_by_text(f"saved, revision {revision}")).to_be_visible()
         expect(page.get_by_role("button", name="Undo")).to_be_disabled()
-        expect(page.get_by_role("button", name="Horn, name")).to_be_visible()
-        expect(page.get_by_role("row").filter(has_text="Power socket")).to_have_count(1)
+        expect(cell(page, "Horn, name")).to_be_visible()
+        expect(cell(page, "Power socket, name")).to_have_count(1)
         page.keyboard.press("Control+Shift+z")
-        expect(page.get_by_role("button", name="Two-tone horn, name")).to_be_visible()
+        expect(cell(page, "Two-tone horn, name")).to_be_visible()
 
         page.get_by_role("button", name="Findings").click()
         blower = page.get_by_role("article").filter(has_text="Blower switch carries more")
@@ -150,10 +148,8 @@ class ChangesTest(BrowserTest):
         new_load(page).get_by_label("Where").select_option(label="Dash")
         new_load(page).get_by_label("Switched by").select_option(label="a new switch")
         page.locator("#new-load").press("Enter")
-        page.get_by_role("button", name="Courtesy lamp 5 W, name").wait_for()
-        row = page.get_by_role("row").filter(has_text="Courtesy lamp 5 W")
-        row.get_by_role("button", name="direct, through").click()
-        page.get_by_role("combobox", name="through", exact=True).select_option("relay")
+        type_cell(page, "direct, Through of Courtesy lamp 5 W", "relay")
+        expect(cell(page, "relay, Through of Courtesy lamp 5 W")).to_be_visible()
         page.get_by_role("link", name="Bench").click()
         switch = page.get_by_role("radiogroup", name="Courtesy lamp 5 W switch")
         switch.get_by_role("radio", name="on").click()
@@ -166,7 +162,7 @@ class ChangesTest(BrowserTest):
         expect(page.get_by_text("○ dead")).to_be_visible()
         expect(page.get_by_text("Choose two terminals")).to_be_visible()
 
-    def test_a_lamp_beside_another_and_a_choice_by_arrow_keys(self) -> None:
+    def test_a_lamp_beside_another_moved_by_keys(self) -> None:
         page = self.open("builds/1/stock")
         page.locator("#new-load").fill("High stop lamp LED")
         new_load(page).get_by_label("Where").select_option(label="Tail, middle")
@@ -176,13 +172,17 @@ class ChangesTest(BrowserTest):
         row = page.get_by_role("row").filter(has_text="High stop lamp LED")
         expect(row).to_contain_text("Brake pedal")
         expect(row).to_contain_text("F1 horn, stop, interior")
-        row.get_by_role("button", name="Tail, middle, where").press("Enter")
-        place = page.get_by_role("combobox", name="where", exact=True)
-        place.press("ArrowDown")
-        place.press("ArrowUp")
-        place.press("ArrowUp")
+        where = cell(page, "Tail, middle, Where of High stop lamp LED")
+        where.click()
+        page.keyboard.press("F2")
+        field = page.get_by_role("grid").get_by_role("combobox", name="Where", exact=True)
+        field.fill("Luggage")
+        field.press("Escape")
+        expect(page.get_by_role("grid")).to_be_focused()
         expect(page.get_by_text("saved, revision 1")).to_be_visible()
-        place.press("Enter")
+        page.keyboard.press("Enter")
+        field.fill("luggage space")
+        field.press("Enter")
         expect(row).to_contain_text("Luggage space")
         expect(page.get_by_text("saved, revision 2")).to_be_visible()
 
@@ -227,7 +227,6 @@ class KeyboardTest(BrowserTest):
     def test_what_is_not_there_yet_says_so(self) -> None:
         page = self.open("builds/1/stock")
         for title in (
-            "Lay out",
             "Feeds and grounds",
             "Budget",
             "Make",

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, useId, watch } from 'vue'
 
 import { type Block, blockOf, type Cell, fromClipboard, range, toClipboard, within } from '@/grid'
 
@@ -34,8 +34,9 @@ const props = defineProps<{
   columns: GridColumn[]
   groups: GridGroup[]
   sorted: { key: string; up: boolean } | null
-  /** How many columns the slots add. */
+  /** How many columns the slots add, and how wide they are together. */
   extra: number
+  extraWidth: number
   save: (label: string, rows: TypedRow[], done: () => void) => Promise<string | null>
 }>()
 const emit = defineEmits<{ sort: [key: string]; active: [row: string | null] }>()
@@ -44,8 +45,12 @@ const ROW_PX = 27
 const NEW_ROW: GridRow = { id: '', cells: {}, quiet: [] }
 
 const scroller = ref<HTMLElement>()
+const table = ref<HTMLTableElement>()
+const gridId = useId()
 const anchor = ref<Cell>({ row: 0, column: 0 })
 const focus = ref<Cell>({ row: 0, column: 0 })
+/** Whether the list has the keyboard. */
+const active = ref(false)
 const editing = ref<{ cell: Cell; text: string } | null>(null)
 const field = ref<HTMLInputElement[]>([])
 /** Cells on their way to the server, or refused by it: what was typed stays in sight. */
@@ -84,6 +89,7 @@ const itemOfRow = computed(() => {
   })
   return places
 })
+const width = computed(() => props.columns.reduce((sum, one) => sum + one.width, props.extraWidth))
 const block = computed<Block>(() => blockOf(anchor.value, focus.value))
 const several = computed(
   () => block.value.top !== block.value.bottom || block.value.left !== block.value.right,
@@ -112,7 +118,8 @@ function textAt(row: number, column: number): string {
   return pending[keyOf(cell)]?.text ?? saved
 }
 
-async function go(to: Cell, extend = false): Promise<void> {
+/** Focus stays on the list itself, so that a row scrolled out of sight takes no key with it. */
+function go(to: Cell, extend = false): void {
   const cell = {
     row: Math.max(0, Math.min(to.row, rows.value.length - 1)),
     column: Math.max(0, Math.min(to.column, props.columns.length - 1)),
@@ -121,13 +128,7 @@ async function go(to: Cell, extend = false): Promise<void> {
   if (!extend) anchor.value = cell
   emit('active', rows.value[cell.row]!.id || null)
   virtual.value.scrollToIndex(itemOfRow.value[cell.row]!)
-  await nextTick()
-  element(cell)?.focus({ preventScroll: true })
-}
-
-function element(cell: Cell): HTMLElement | null {
-  const name = `[data-cell="${cell.row}:${cell.column}"]`
-  return scroller.value?.querySelector<HTMLElement>(name) ?? null
+  table.value?.focus({ preventScroll: true })
 }
 
 async function edit(cell: Cell, text?: string): Promise<void> {
@@ -138,10 +139,9 @@ async function edit(cell: Cell, text?: string): Promise<void> {
   if (text === undefined) input?.select()
 }
 
-async function leave(back: boolean): Promise<void> {
+function leave(): void {
   editing.value = null
-  await nextTick()
-  if (back) element(focus.value)?.focus({ preventScroll: true })
+  table.value?.focus({ preventScroll: true })
 }
 
 /** Take over what was typed, in one cell or in all that are chosen in its column. */
@@ -250,7 +250,7 @@ function pressed(event: KeyboardEvent): void {
   const move = moves[event.key]
   if (move && !event.altKey) {
     event.preventDefault()
-    void go(move, event.shiftKey)
+    go(move, event.shiftKey)
   } else if (event.key === 'Enter' || event.key === 'F2') {
     event.preventDefault()
     void edit(focus.value)
@@ -277,26 +277,30 @@ function pressed(event: KeyboardEvent): void {
 function pressedInField(event: KeyboardEvent): void {
   event.stopPropagation()
   const { row, column } = focus.value
-  if (event.key === 'Escape') {
+  const early = !(event.target instanceof HTMLInputElement)
+  if (early && event.key.length === 1 && !event.ctrlKey && !event.metaKey) {
     event.preventDefault()
-    void leave(true)
+    editing.value!.text += event.key
+  } else if (event.key === 'Escape') {
+    event.preventDefault()
+    leave()
   } else if (event.key === 'Enter') {
     event.preventDefault()
     commit(event.ctrlKey || event.metaKey)
-    void go(event.ctrlKey || event.metaKey ? focus.value : { row: row + 1, column })
+    go(event.ctrlKey || event.metaKey ? focus.value : { row: row + 1, column })
   } else if (event.key === 'Tab') {
     event.preventDefault()
     commit()
-    void go({ row, column: column + (event.shiftKey ? -1 : 1) })
+    go({ row, column: column + (event.shiftKey ? -1 : 1) })
   }
 }
 
 function clicked(cell: Cell, event: MouseEvent): void {
   const again = focus.value.row === cell.row && focus.value.column === cell.column
-  if (again && !event.shiftKey && !several.value && document.activeElement === element(cell)) {
+  if (again && active.value && !event.shiftKey && !several.value) {
     void edit(cell)
   } else {
-    void go(cell, event.shiftKey)
+    go(cell, event.shiftKey)
   }
 }
 
@@ -314,7 +318,18 @@ defineExpose({
 
 <template>
   <div ref="scroller" class="scroller" @copy="copy" @paste="paste">
-    <table role="grid" :aria-label="label" :aria-rowcount="rows.length">
+    <table
+      ref="table"
+      role="grid"
+      tabindex="0"
+      :style="{ width: `${width}px` }"
+      :aria-label="label"
+      :aria-rowcount="rows.length"
+      :aria-activedescendant="`${gridId}-${focus.row}-${focus.column}`"
+      @keydown="pressed"
+      @focus="active = true"
+      @blur="active = false"
+    >
       <thead>
         <tr>
           <th
@@ -333,7 +348,7 @@ defineExpose({
           <slot name="head" />
         </tr>
       </thead>
-      <tbody @keydown="pressed">
+      <tbody>
         <tr v-if="above > 0" aria-hidden="true" :style="{ height: `${above}px` }"></tr>
         <template v-for="item in shown" :key="items[item.index]!.heading + items[item.index]!.row">
           <tr v-if="items[item.index]!.heading" class="heading">
@@ -342,10 +357,9 @@ defineExpose({
           <tr v-else :class="{ fresh: !rows[items[item.index]!.row]!.id }">
             <td
               v-for="(column, at) in columns"
+              :id="`${gridId}-${items[item.index]!.row}-${at}`"
               :key="column.key"
               role="gridcell"
-              :data-cell="`${items[item.index]!.row}:${at}`"
-              :tabindex="focus.row === items[item.index]!.row && focus.column === at ? 0 : -1"
               :aria-label="says(items[item.index]!.row, at)"
               :aria-selected="within(block, items[item.index]!.row, at)"
               :title="pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong ?? undefined"
@@ -353,6 +367,7 @@ defineExpose({
                 figure: column.figure,
                 name: at === 0,
                 quiet: rows[items[item.index]!.row]!.quiet.includes(column.key),
+                here: focus.row === items[item.index]!.row && focus.column === at,
                 chosen: several && within(block, items[item.index]!.row, at),
                 saving: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong === null,
                 wrong: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong,
@@ -398,12 +413,12 @@ defineExpose({
 }
 
 table {
-  width: max-content;
   min-width: 100%;
   table-layout: fixed;
 }
 
-thead th {
+thead th,
+thead :slotted(th) {
   position: sticky;
   z-index: 2;
   top: 0;
@@ -430,7 +445,8 @@ tbody tr {
   height: 27px;
 }
 
-td {
+td,
+tbody :slotted(td) {
   overflow: hidden;
   padding: 0 6px;
   text-overflow: ellipsis;
@@ -441,8 +457,15 @@ td[role='gridcell'] {
   cursor: cell;
 }
 
-td:focus-visible,
-td:focus {
+table:focus {
+  outline: none;
+}
+
+td.here {
+  box-shadow: inset 0 0 0 1.5px var(--rule);
+}
+
+table:focus td.here {
   outline: 2px solid var(--amber);
   outline-offset: -2px;
 }

@@ -78,7 +78,7 @@ async function wireAll(): Promise<void> {
 </script>
 
 <template>
-  <section v-if="build && stock" class="stock">
+  <section v-if="build" class="stock">
     <StockTabs />
     <NewLoad :build="build" />
     <div class="tools no-print">
@@ -115,13 +115,14 @@ async function wireAll(): Promise<void> {
       <summary>{{ left.length }} loads could not be wired as they ask</summary>
       <p v-for="line in left" :key="line">{{ line }}</p>
     </details>
-    <div class="middle">
+    <div v-if="stock" class="middle">
       <StockGrid
         :label="`Stock list of ${build.name}`"
         :columns="columns"
         :groups="groups"
         :sorted="sorted"
         :extra="live ? 4 : 3"
+        :extra-width="live ? 232 : 166"
         :save="save"
         @sort="sort"
       >
@@ -159,7 +160,7 @@ async function wireAll(): Promise<void> {
       </StockGrid>
       <RowDetail v-if="opened && rowOf.get(opened)" :row="rowOf.get(opened)!" @close="opened = null" />
     </div>
-    <p v-if="rows.length === 0" class="empty">
+    <p v-if="stock && loads.length === 0" class="empty">
       No loads yet. Type the first one above: the horn is a good start.
     </p>
   </section>

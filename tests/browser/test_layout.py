@@ -1,0 +1,72 @@
+"""Laying out: places moved and joined, the battery moved in thought and then for real."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest
+
+
+class LayoutTest(BrowserTest):
+    def test_the_battery_moved_with_its_before_and_after(self) -> None:
+        page = self.open("builds/1/lay-out")
+        page.get_by_role("tab", name="Where to put it").click()
+        page.get_by_label("Where to").select_option(label="Panel shelf")
+        copper = page.get_by_role("row").filter(has_text="Copper, kg").get_by_role("cell")
+        expect(copper).to_have_count(2)
+        before, after = (float(text) for text in copper.all_inner_texts())
+        self.assertLess(after, before)
+        expect(page.get_by_text("saved, revision 0")).to_be_visible()
+        page.get_by_role("button", name="Move Battery there").click()
+        expect(page.get_by_text("It is at Panel shelf")).to_be_visible()
+        expect(page.get_by_text(f"{after:.2f} kg copper")).to_be_visible()
+        place = page.get_by_role("button", name=re.compile("^Panel shelf, waist"))
+        expect(place).to_contain_text("battery")
+
+    def test_a_place_moved_by_keys_keeps_its_lengths_and_a_run_is_typed(self) -> None:
+        page = self.open("builds/1/lay-out")
+        run = page.get_by_role("row").filter(has_text="Luggage space – Fuel tank")
+        expect(run).to_contain_text("0.54")
+        tank = page.get_by_role("button", name=re.compile("^Fuel tank"))
+        tank.focus()
+        page.keyboard.press("ArrowUp")
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        expect(run).to_contain_text("0.56")
+        expect(run).to_contain_text("0.65")
+        run.get_by_role("button", name="0.65, length").click()
+        page.get_by_label("length", exact=True).fill("9 ft 2")
+        page.get_by_label("length", exact=True).press("Enter")
+        expect(run).to_contain_text("2.794")
+        expect(run).to_contain_text("▲")
+        page.get_by_role("button", name="Findings").click()
+        expect(page.get_by_role("article").filter(has_text="far from the plan")).to_be_visible()
+
+    def test_two_places_joined_by_keys_and_a_wire_pinned_that_way(self) -> None:
+        page = self.open("builds/1/lay-out")
+        page.get_by_role("button", name=re.compile("^Dash, waist")).focus()
+        page.keyboard.press("j")
+        expect(page.get_by_text("From Dash to…?")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Tunnel, behind the lever, waist")).focus()
+        page.keyboard.press("Enter")
+        detail = page.get_by_role("region", name="Dash – Tunnel, behind the lever")
+        expect(detail).to_contain_text("guessed from the plan")
+        page.get_by_role("tab", name="Wires").click()
+        page.get_by_role("button", name="W61", exact=True).click()
+        page.get_by_label("Lead it along").select_option(label="Dash – Tunnel, behind the lever")
+        page.get_by_role("button", name="Pin this way").click()
+        expect(page.get_by_text("Pinned by you.")).to_be_visible()
+        expect(page.locator("g.run.lit")).to_have_count(2)
+        page.get_by_role("button", name="Shortest way again").click()
+        expect(page.locator("g.run.lit")).to_have_count(1)
+
+    def test_a_run_to_itself_and_a_twin_are_refused_in_words(self) -> None:
+        page = self.open("builds/1/lay-out")
+        for first, last, words in (
+            ("Dash", "Dash", "starts and ends at the same place"),
+            ("Dash", "Panel shelf", "Two runs lead from"),
+        ):
+            page.get_by_label("From", exact=True).select_option(label=first)
+            page.get_by_label("To", exact=True).select_option(label=last)
+            page.get_by_role("button", name="Add the run").click()
+            expect(page.get_by_role("alert")).to_contain_text(words)
+        expect(page.get_by_text("saved, revision 0")).to_be_visible()

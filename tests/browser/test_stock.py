@@ -1,0 +1,196 @@
+"""Taking stock as a new user does: a first list, a paste, an import bad and then good, a photo."""
+
+import re
+import tempfile
+from pathlib import Path
+
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest, cell, paste, type_cell
+
+BAD = """Item;Location;Power (W);Ignition;Colour
+Reading lamp;Dash;5;accessory;red
+Horn 2;Nose, behind the radiator;lots;always;black
+Seat heater left;Dash;60,5;sometimes;grey
+"""
+GOOD = """Item,What it is,Location,Power (W),Ignition
+Reading lamp,Courtesy lamp 5 W,Dash,5,accessory
+Horn 2,Horn,"Nose, behind the radiator",48,always
+Seat heater left,Seat heater,Left seat,60.5,run
+"""
+
+
+class StartTest(BrowserTest):
+    def test_from_a_kind_of_car_to_a_first_list(self) -> None:
+        page = self.open()
+        page.get_by_role("button", name="Start from a kind of car").click()
+        page.get_by_role("button", name="Write the first list").click()
+        expect(page.get_by_role("alert")).to_contain_text("Give the car a name")
+        page.get_by_label("Name of the build").fill("Fen buggy")
+        page.get_by_label("Body style").select_option("buggy")
+        page.get_by_role("combobox", name="Engine", exact=True).select_option("rear")
+        page.get_by_label("worklights").check()
+        page.reload()
+        expect(page.get_by_label("Name of the build")).to_have_value("Fen buggy")
+        page.get_by_role("button", name="Write the first list").click()
+        expect(cell(page, "Worklight left, name")).to_be_visible()
+        expect(page.get_by_role("button", name=re.compile(r"^\d+ to decide$"))).to_be_visible()
+        expect(page.get_by_role("link", name="Lay out")).to_contain_text("0 of 14 runs measured")
+        page.get_by_role("button", name="More of Stop lamp left").click()
+        page.get_by_role("button", name="Wire it as wanted").click()
+        row = page.get_by_role("row").filter(has=cell(page, "Stop lamp left, name"))
+        expect(row).to_contain_text("F1 Stop lamp left")
+        expect(row).to_contain_text(re.compile(r"\d mm²"))
+
+
+class GridTest(BrowserTest):
+    def test_rows_pasted_from_a_spreadsheet_filled_down_and_taken_back(self) -> None:
+        page = self.open("builds/1/stock")
+        page.get_by_label("Group by").select_option("none")
+        cell(page, "Interior lamp, name").click()
+        page.keyboard.press("Control+End")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Home")
+        paste(
+            page,
+            "Map lamp\tCourtesy lamp 5 W\tDash\t4W\n"
+            "Boot lamp\tInterior lamp 10 W\tLuggage space\t0.5A\n"
+            "Clock\tGauge\tDash\t150 mA\n",
+        )
+        expect(cell(page, "Map lamp, name")).to_be_visible()
+        expect(cell(page, "4 W, Rated of Map lamp")).to_be_visible()
+        expect(cell(page, "0.5 A, Rated of Boot lamp")).to_be_visible()
+        expect(cell(page, "0.15 A, Rated of Clock")).to_be_visible()
+        expect(page.get_by_title("Undo: Paste 12 cells")).to_be_visible()
+
+        type_cell(page, "new, State of Map lamp", "keep")
+        cell(page, "keep, State of Map lamp").click()
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Control+d")
+        expect(cell(page, "keep, State of Clock")).to_be_visible()
+        page.keyboard.type("adapt")
+        page.keyboard.press("Control+Enter")
+        expect(cell(page, "adapt, State of Map lamp")).to_be_visible()
+        expect(cell(page, "adapt, State of Boot lamp")).to_be_visible()
+        for words in ("State of 3 rows", "Fill down 2 rows", "State of Map lamp", "Paste 12 cells"):
+            page.get_by_title(f"Undo: {words}").get_by_role("button").click()
+        expect(cell(page, "Map lamp, name")).to_have_count(0)
+
+    def test_a_bad_pasted_cell_refuses_the_paste_whole(self) -> None:
+        page = self.open("builds/1/stock")
+        cell(page, "5 A, Rated of Horn").click()
+        paste(page, "6 A\nplenty\n")
+        expect(page.get_by_role("alert")).to_contain_text("“plenty”")
+        expect(cell(page, "6 A, Rated of Horn")).to_have_class(re.compile("wrong"))
+        page.reload()
+        expect(cell(page, "5 A, Rated of Horn")).to_be_visible()
+        expect(page.get_by_text("saved, revision 0")).to_be_visible()
+
+    def test_sort_filter_and_what_is_to_decide(self) -> None:
+        page = self.open("builds/1/stock")
+        page.get_by_label("Group by").select_option("none")
+        page.get_by_title("Sort by Rated").click()
+        page.get_by_title("Sort by Rated").click()
+        names = page.locator("td.name")
+        expect(names.first).to_have_text("Starter motor")
+        page.get_by_role("button", name="3 to decide").click()
+        expect(names).to_have_text(
+            ["USB charger", "Reversing lamp", "Idle valve", "type or paste here to add rows"]
+        )
+
+
+class ImportTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def choose(self, page: Page, name: str, text: str) -> None:
+        file = self.folder / name
+        file.write_text(text, encoding="utf-8")
+        page.get_by_label("Table").set_input_files(file)
+
+    def test_a_bad_file_is_marked_cell_by_cell_and_a_good_one_comes_in(self) -> None:
+        page = self.open("builds/1/stock")
+        page.get_by_role("link", name="Import…").click()
+        self.choose(page, "bad.csv", BAD)
+        expect(page.get_by_text("Cells are separated by semicolons")).to_be_visible()
+        expect(page.get_by_label("Item means")).to_have_value("name")
+        expect(page.get_by_label("Colour means")).to_have_value("")
+        expect(page.get_by_role("alert")).to_contain_text("3 cells in 3 rows cannot be read")
+        lots = page.get_by_role("cell").filter(has_text="lots")
+        expect(lots).to_contain_text("watts or amps, like 55 W or 0.5 A")
+        expect(page.get_by_role("cell").filter(has_text="sometimes")).to_contain_text(
+            "one of always"
+        )
+        expect(page.get_by_role("button", name="Import 3 rows")).to_be_disabled()
+        page.get_by_label("What Reading lamp is").select_option("Courtesy lamp 5 W")
+        expect(page.get_by_role("alert")).to_contain_text("2 cells in 2 rows")
+
+        self.choose(page, "good.csv", GOOD)
+        expect(page.get_by_role("alert")).to_have_count(0)
+        page.get_by_role("button", name="Import 3 rows").click()
+        expect(cell(page, "Reading lamp, name")).to_be_visible()
+        expect(cell(page, "48 W, Rated of Horn 2")).to_be_visible()
+        expect(cell(page, "Left seat, Where of Seat heater left")).to_be_visible()
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        page.get_by_title("Undo: Import 3 rows from good.csv").get_by_role("button").click()
+        expect(cell(page, "Reading lamp, name")).to_have_count(0)
+
+    def test_files_that_are_no_table_and_a_photo_that_is_none(self) -> None:
+        page = self.open("builds/1/stock/import")
+        self.choose(page, "empty.csv", "Name,Where\n")
+        expect(page.get_by_role("alert")).to_contain_text("headings, but no rows")
+        page.goto(f"{self.server.address}builds/1/stock")
+        page.get_by_role("button", name="More of Horn").first.click()
+        fake = self.folder / "horn.jpg"
+        fake.write_text("<script>alert(1)</script>")
+        page.get_by_label("Photo", exact=True).set_input_files(fake)
+        expect(page.get_by_role("alert")).to_contain_text("not a picture that can be read")
+        real = self.folder / "horn.png"
+        Image.new("RGB", (800, 600), "brown").save(real)
+        page.get_by_label("Photo", exact=True).set_input_files(real)
+        expect(page.get_by_role("img", name=re.compile("Photo of"))).to_be_visible()
+
+
+class LoomsTest(BrowserTest):
+    def test_what_is_found_is_judged_as_it_is_typed(self) -> None:
+        page = self.open("builds/1/stock/old-loom")
+        page.get_by_label("Circuit found").fill("Tail lamps")
+        page.keyboard.press("Enter")
+        found = page.get_by_role("complementary", name="Found: Tail lamps")
+        for rows, colour, gauge in ((2, "rd bk", "1 mm2"), (3, "RD", "0.5")):
+            found.get_by_role("button", name="Add a stretch").click()
+            expect(found.get_by_role("row")).to_have_count(rows)
+            last = found.get_by_role("row").last
+            last.get_by_role("button", name=re.compile("colour$")).click()
+            last.get_by_label("colour").fill(colour)
+            last.get_by_label("colour").press("Enter")
+            expect(last).to_contain_text(colour.upper().replace(" ", "/"))
+            last.get_by_role("button", name=re.compile("gauge$")).click()
+            last.get_by_label("gauge").fill(gauge)
+            last.get_by_label("gauge").press("Enter")
+            expect(last).to_contain_text(gauge)
+        expect(found).to_contain_text("no more than its thinnest, 0.5 mm²")
+        expect(found).to_contain_text("red with a black tracer, then red")
+        expect(found).to_contain_text("No fuse protects it")
+
+    def test_pins_are_mapped_and_proved_and_a_harness_is_held_against_the_list(self) -> None:
+        page = self.open("builds/2/stock/two-harnesses")
+        page.get_by_label("Oil warning proved by continuity").check()
+        expect(page.get_by_text("6 functions, 3 proved by continuity")).to_be_visible()
+        row = page.get_by_role("row").filter(has_text="GN/BU")
+        row.get_by_role("button", name="D, new pin").click()
+        page.get_by_role("textbox", name="new pin", exact=True).fill("E")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("also stands for")).to_have_count(0)
+
+        page.get_by_role("link", name="Ready-made harness").click()
+        page.get_by_placeholder("Circuit, or paste").focus()
+        paste(page, "Seat heater\t16 AWG\t3 ft 4\t10\nWasher pump\t0.5\t1.0 m\t5\n")
+        washer = page.get_by_role("row").filter(has_text="Washer pump")
+        expect(washer).to_contain_text("too short")
+        expect(page.get_by_role("row").filter(has_text="Seat heater")).to_contain_text("1.016")
