@@ -43,7 +43,9 @@ def measure_core(server: RunningServer) -> None:
         print(f"{name}: {loads} loads, {len(build.wires)} wires")
         show("size every fuse and wire", times_ms(lambda build=build: size_build(build), repeats))
         measure_solve(size_build(build).build)
-        show("edit round trip", edit_times_ms(server, build, repeats))
+        show("edit round trip", edit_times_ms(server, build, repeats, changed_rating))
+        show("move a place on the plan", edit_times_ms(server, build, repeats, moved_place))
+        show("paste 200 rows", edit_times_ms(server, build, repeats, pasted_rows))
 
 
 def measure_solve(sized: Build) -> None:
@@ -61,20 +63,39 @@ def measure_solve(sized: Build) -> None:
     print(f"  {'solve against bare':26}{ratio:8.1f} ×")
 
 
-def edit_times_ms(server: RunningServer, build: Build, repeats: int) -> list[float]:
-    """Edits of a rating, each new to the server, from request to the last byte of the answer."""
+def edit_times_ms(
+    server: RunningServer, build: Build, repeats: int, operation: Callable[[Build, int], dict]
+) -> list[float]:
+    """Edits, each new to the server, from request to the last byte of the answer."""
     identity = json.loads(post(server, "/api/builds", write(build).encode()))["id"]
-    load = build.parts_of_kind("load")[0].id
     revision = count()
 
     def edit() -> None:
         base = next(revision)
-        fields = {"figures": {"rated_a": 4 + base / 100}}
-        operation = {"op": "change", "collection": "parts", "id": load, "fields": fields}
-        body = {"base": base, "label": "Rating", "operations": [operation]}
+        body = {"base": base, "label": "Edit", "operations": [operation(build, base)]}
         post(server, f"/api/builds/{identity}/edits", json.dumps(body).encode())
 
     return times_ms(edit, repeats)
+
+
+def changed_rating(build: Build, base: int) -> dict:
+    """Another current for the first load."""
+    load = build.parts_of_kind("load")[0].id
+    fields = {"figures": {"rated_a": 4 + base / 100}}
+    return {"op": "change", "collection": "parts", "id": load, "fields": fields}
+
+
+def moved_place(build: Build, base: int) -> dict:
+    """Another spot on the plan for the last place."""
+    place = list(build.places)[-1]
+    return {"op": "change", "collection": "places", "id": place, "fields": {"x_m": base / 100}}
+
+
+def pasted_rows(build: Build, base: int) -> dict:
+    """Two hundred new loads."""
+    names = [f"Lamp {base}-{number}" for number in range(200)]
+    rows = [{"cells": {"name": name, "what": "Courtesy lamp 5 W"}} for name in names]
+    return {"op": "set_cells", "rows": rows}
 
 
 def post(server: RunningServer, path: str, body: bytes) -> bytes:

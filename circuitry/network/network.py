@@ -132,8 +132,9 @@ class Network:
         All relays start at rest and move together until none wants to move: a relay at rest
         pulls in at its pull-in voltage, one that is pulled in drops out at its drop-out voltage.
 
-        ``near`` is a solution of the same state in other sizes: its relays are taken over as long
-        as each of their coils would pull in, and no other, so that the answer is the same.
+        ``near`` is a solution with the same key and switches, in other sizes or from another
+        supply: its relays are taken over as long as each of their coils would pull in, and no
+        other, so that the answer is the same.
         """
         check_state(self.build, state)
         if near is not None:

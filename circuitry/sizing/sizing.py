@@ -107,11 +107,12 @@ def _rated(part: Part, rating_a: float) -> Part:
 
 def _first_round(build: Build, facts: Facts, designed: tuple[DesignState, ...]) -> Round:
     network = Network(build)
-    solutions = [
-        network.solve(replace(state.state, supply=supply))
-        for state in designed
-        for supply in DESIGN_SUPPLIES
-    ]
+    solutions: list[Solution] = []
+    for state in designed:
+        near = None
+        for supply in DESIGN_SUPPLIES:
+            near = network.solve(replace(state.state, supply=supply), near)
+            solutions.append(near)
     conductor_c = dict.fromkeys(build.wires, GARAGE_C)
     return _round(build, facts, network, designed, solutions, conductor_c)
 

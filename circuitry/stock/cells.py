@@ -175,7 +175,7 @@ class _Writer:
         return self._write_figure(part, column, text)
 
     def _change_what(self, part: Part, text: str) -> Part:
-        if not text or text == OWN:
+        if text.lower() in ("", OWN, pattern_of(part).lower()):
             return part
         found = completed(text)
         if found is None:

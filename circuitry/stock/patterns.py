@@ -116,11 +116,11 @@ def _boxes() -> list[Pattern]:
 def _feeds() -> list[Pattern]:
     def panel(count: int) -> Pattern:
         ways = tuple(Way(f"F{number}", "main") for number in range(1, count + 1))
-        return Pattern(f"Panel of {count} ways", "panel", ways=ways)
+        return Pattern(_with_ways("panel", count), "panel", ways=ways)
 
     def module(count: int) -> Pattern:
         channels = tuple(Way(f"C{number}", "feed") for number in range(1, count + 1))
-        return Pattern(f"Power module of {count} channels", "module", ways=channels)
+        return Pattern(_with_ways("module", count), "module", ways=channels)
 
     return [
         Pattern("Battery", "battery"),
@@ -131,15 +131,21 @@ def _feeds() -> list[Pattern]:
     ]
 
 
+def _with_ways(kind: str, count: int) -> str:
+    return f"Panel of {count} ways" if kind == "panel" else f"Power module of {count} channels"
+
+
 def pattern_of(part: Part) -> str:
     """The name of what a part is, for the list."""
     if part.kind == "load":
         return part.catalogue or ""
     if part.catalogue in patterns():
         return part.catalogue or ""
+    if part.kind in ("panel", "module"):
+        return _with_ways(part.kind, len(part.ways))
     for row in patterns().values():
         same = row.contacts == part.contacts and row.kind == part.kind
-        if same and len(row.ways) == len(part.ways) and row.kind not in ("box", "sensor"):
+        if same and row.kind not in ("box", "sensor"):
             return row.name
     return OWN if part.contacts else part.kind
 

@@ -6,15 +6,20 @@ export type Stock = Schemas['StockView']
 export type Grouping = 'function' | 'place' | 'state' | 'none'
 
 const WIDTHS: Record<string, number> = {
-  name: 140,
-  what: 140,
-  where: 124,
-  rating: 58,
+  name: 138,
+  what: 136,
+  where: 120,
+  rating: 100,
+  test_v: 104,
+  inrush_x: 92,
+  inrush_s: 108,
+  stall_a: 100,
+  duty: 128,
   state: 68,
-  key: 72,
-  switch: 128,
-  through: 60,
-  fuse: 116,
+  key: 68,
+  switch: 116,
+  through: 56,
+  fuse: 104,
   source: 150,
   note: 200,
 }
@@ -99,10 +104,13 @@ function titleOf(row: StockRow, by: Grouping): string {
 }
 
 function gridRow(row: StockRow): GridRow {
-  const figures = ['rating', 'test_v', 'inrush_x', 'inrush_s', 'stall_a', 'duty']
+  const figures = row.group === 'loads' ? ['rating', 'test_v', 'inrush_x', 'inrush_s', 'stall_a', 'duty'] : []
+  const marked = figures.filter((key) => row.cells[key])
   return {
     id: row.part,
     cells: row.cells,
-    quiet: row.group === 'loads' ? figures.filter((key) => !row.yours.includes(key)) : [],
+    marks: Object.fromEntries(
+      marked.map((key) => [key, row.yours.includes(key) ? 'yours' : 'typical']),
+    ),
   }
 }

@@ -147,6 +147,7 @@ class ChangesTest(BrowserTest):
         page.locator("#new-load").fill("Courtesy lamp 5 W")
         new_load(page).get_by_label("Where").select_option(label="Dash")
         new_load(page).get_by_label("Switched by").select_option(label="a new switch")
+        expect(page.get_by_text("Oilstone would fit")).to_be_visible()
         page.locator("#new-load").press("Enter")
         type_cell(page, "direct, Through of Courtesy lamp 5 W", "relay")
         expect(cell(page, "relay, Through of Courtesy lamp 5 W")).to_be_visible()

@@ -17,8 +17,8 @@ export interface GridColumn {
 export interface GridRow {
   id: string
   cells: Record<string, string>
-  /** Columns shown in quiet ink: typical figures. */
-  quiet: string[]
+  /** What stands beside a cell's text in small letters: whose figure it is. */
+  marks: Record<string, string>
 }
 export interface GridGroup {
   title: string
@@ -42,7 +42,7 @@ const props = defineProps<{
 const emit = defineEmits<{ sort: [key: string]; active: [row: string | null] }>()
 
 const ROW_PX = 27
-const NEW_ROW: GridRow = { id: '', cells: {}, quiet: [] }
+const NEW_ROW: GridRow = { id: '', cells: {}, marks: {} }
 
 const scroller = ref<HTMLElement>()
 const table = ref<HTMLTableElement>()
@@ -366,7 +366,7 @@ defineExpose({
               :class="{
                 figure: column.figure,
                 name: at === 0,
-                quiet: rows[items[item.index]!.row]!.quiet.includes(column.key),
+                typical: rows[items[item.index]!.row]!.marks[column.key] === 'typical',
                 here: focus.row === items[item.index]!.row && focus.column === at,
                 chosen: several && within(block, items[item.index]!.row, at),
                 saving: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong === null,
@@ -390,7 +390,12 @@ defineExpose({
               <template v-else-if="!rows[items[item.index]!.row]!.id && at === 0 && !textAt(items[item.index]!.row, 0)">
                 <span class="hint">type or paste here to add rows</span>
               </template>
-              <template v-else>{{ textAt(items[item.index]!.row, at) }}</template>
+              <template v-else>
+                {{ textAt(items[item.index]!.row, at) }}
+                <small v-if="rows[items[item.index]!.row]!.marks[column.key]">{{
+                  rows[items[item.index]!.row]!.marks[column.key]
+                }}</small>
+              </template>
             </td>
             <slot :id="rows[items[item.index]!.row]!.id" name="row" />
           </tr>
@@ -490,6 +495,15 @@ td.chosen {
   background: var(--copper-wash);
 }
 
+td.typical,
+td small {
+  color: var(--quiet);
+}
+
+td small {
+  font-size: 11.5px;
+}
+
 td.saving {
   color: var(--quiet);
   font-style: italic;
@@ -521,6 +535,10 @@ td.figure input {
   background: var(--paper);
   color: var(--ink);
   font-size: 15px;
+}
+
+.fresh td.name {
+  overflow: visible;
 }
 
 .hint {

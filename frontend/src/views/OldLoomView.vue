@@ -148,7 +148,7 @@ function sizes(row: Found): string {
           stretch, its joints and its fuse, and what to do with it. Label before cutting.
         </p>
       </div>
-      <aside v-if="chosen" :aria-label="`Found: ${chosen.name}`" @keydown.esc="chosenId = null">
+      <aside v-if="chosen" class="wide" :aria-label="`Found: ${chosen.name}`" @keydown.esc="chosenId = null">
         <header>
           <h2><EditCell label="name" :text="chosen.name" :save="set(chosen, 'name', 'Name')" /></h2>
           <button type="button" aria-label="Close" @click="chosenId = null">✕</button>

@@ -6,6 +6,7 @@ import type { Operation, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useAudit, useBuild, useBuildId } from '@/api/queries'
 import EditCell from '@/components/EditCell.vue'
+import EntryDetail from '@/components/EntryDetail.vue'
 import StockTabs from '@/components/StockTabs.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { fixed } from '@/format'
@@ -22,6 +23,7 @@ const { data: build } = useBuild(id)
 const { data: audit } = useAudit(id)
 const { edit } = useEdits(id)
 const fresh = ref('')
+const opened = ref<string | null>(null)
 
 const rows = computed(() => build.value?.harness_circuits ?? [])
 const places = computed(
@@ -103,6 +105,7 @@ function drop(row: Row): void {
       </span>
       <b v-if="rows.length">{{ counts }}</b>
     </div>
+    <div class="middle">
     <div class="list">
       <table v-if="rows.length">
         <caption class="visually-hidden">
@@ -149,7 +152,12 @@ function drop(row: Row): void {
               </span>
               <small>{{ audit?.harness_circuits[row.id]?.text }}</small>
             </td>
-            <td><button type="button" :aria-label="`Remove ${row.name}`" @click="drop(row)">✕</button></td>
+            <td class="acts">
+              <button type="button" :aria-label="`Note and photos of ${row.name}`" :title="row.note || 'Note and photos'" @click="opened = row.id">
+                {{ row.note ? '✎' : '⋯' }}
+              </button>
+              <button type="button" :aria-label="`Remove ${row.name}`" @click="drop(row)">✕</button>
+            </td>
           </tr>
         </tbody>
       </table>
@@ -160,6 +168,16 @@ function drop(row: Row): void {
       <p v-if="missing.length" class="missing">
         <VerdictMark verdict="look" /> No circuit of the harness serves: {{ missing.join(', ') }}.
       </p>
+    </div>
+    <EntryDetail
+      v-for="row in rows.filter((one) => one.id === opened)"
+      :key="row.id"
+      collection="harness_circuits"
+      :identity="row.id"
+      :name="row.name"
+      :text="row.note"
+      @close="opened = null"
+    />
     </div>
   </section>
 </template>

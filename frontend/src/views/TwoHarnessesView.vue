@@ -6,6 +6,7 @@ import type { Operation, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useAudit, useBuild, useBuildId } from '@/api/queries'
 import EditCell from '@/components/EditCell.vue'
+import EntryDetail from '@/components/EntryDetail.vue'
 import StockTabs from '@/components/StockTabs.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { fromClipboard } from '@/grid'
@@ -22,6 +23,7 @@ const { data: build } = useBuild(id)
 const { data: audit } = useAudit(id)
 const { edit } = useEdits(id)
 const fresh = ref('')
+const opened = ref<string | null>(null)
 
 const pairs = computed(() => build.value?.pin_pairs ?? [])
 const proved = computed(() => pairs.value.filter((row) => row.proved).length)
@@ -85,6 +87,7 @@ function drop(row: Pair): void {
       ⚠ Battery off for a continuity test. Prove every pair before anything is cut or covered; never
       probe airbag wiring.
     </p>
+    <div class="middle">
     <div class="list">
       <table v-if="pairs.length">
         <caption class="visually-hidden">
@@ -116,7 +119,12 @@ function drop(row: Pair): void {
               <VerdictMark :verdict="worst(audit?.pin_pairs[row.id])" />
               <small v-for="remark in audit?.pin_pairs[row.id]" :key="remark.text">{{ remark.text }}</small>
             </td>
-            <td><button type="button" :aria-label="`Remove ${row.function}`" @click="drop(row)">✕</button></td>
+            <td class="acts">
+              <button type="button" :aria-label="`Note and photos of ${row.function}`" :title="row.note || 'Note and photos'" @click="opened = row.id">
+                {{ row.note ? '✎' : '⋯' }}
+              </button>
+              <button type="button" :aria-label="`Remove ${row.function}`" @click="drop(row)">✕</button>
+            </td>
           </tr>
         </tbody>
       </table>
@@ -124,6 +132,16 @@ function drop(row: Pair): void {
         No functions mapped. Adapting one harness to another: one line a function, the old plug and pin
         beside the new ones, ticked when a continuity test has proved them the same.
       </p>
+    </div>
+    <EntryDetail
+      v-for="row in pairs.filter((one) => one.id === opened)"
+      :key="row.id"
+      collection="pin_pairs"
+      :identity="row.id"
+      :name="row.function"
+      :text="row.note"
+      @close="opened = null"
+    />
     </div>
   </section>
 </template>
