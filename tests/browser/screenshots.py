@@ -1,5 +1,6 @@
 """``make screenshots``: one picture of each main view, from the demo data."""
 
+import tempfile
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -7,6 +8,11 @@ from playwright.sync_api import Page, sync_playwright
 from tests.browser.running import ROOT, RunningServer, launch, read_notice
 
 PICTURES = ROOT / "docs" / "screenshots"
+TABLE = """Item;Location;Power (W);Ignition
+Reading lamp;Dash;5;accessory
+Second horn;Nose, behind the radiator;lots;always
+Seat heater left;Left seat;60,5;run
+"""
 
 
 def main() -> None:
@@ -20,26 +26,58 @@ def main() -> None:
             page.goto(server.address)
             take(page, "safety-notice", lambda: page.get_by_text("I have read this").wait_for())
             read_notice(page)
-            walk(page, server.address)
+            take_stock(page, server.address)
+            lay_out(page, f"{server.address}builds/2")
+            circuits_and_bench(page, f"{server.address}builds/1")
+            in_the_car(page, f"{server.address}builds/1")
             browser.close()
     finally:
         server.close()
 
 
-def walk(page: Page, address: str) -> None:
-    """Every main view once, with something to see in it."""
-    build = f"{address}builds/1"
+def take_stock(page: Page, address: str) -> None:
+    """Builds, the start, the stock list, the old looms and an import."""
     take(page, "builds", lambda: page.get_by_role("link", name="Saltmarsh Roadster").wait_for())
+    page.goto(f"{address}start")
+    page.get_by_label("Name of the build").fill("Fen buggy")
+    take(page, "start", lambda: page.get_by_text("What it has").wait_for())
 
-    page.goto(f"{build}/stock")
-    page.get_by_role("combobox", name="New load").fill("Reversing lamp")
+    page.goto(f"{address}builds/1/stock")
+    page.get_by_role("combobox", name="New load").fill("Rear fog lamp")
     page.get_by_role("form").get_by_label("Where").select_option(label="Tail, middle")
     page.get_by_role("form").get_by_label("Live from").select_option("run")
     take(page, "take-stock", lambda: page.get_by_text("Oilstone would fit").wait_for())
 
+    page.goto(f"{address}builds/2/stock/old-loom")
+    page.get_by_role("button", name="Tail lamps", exact=True).click()
+    take(page, "old-loom", lambda: page.get_by_text("twisted joint").wait_for())
+    page.goto(f"{address}builds/2/stock/two-harnesses")
+    take(page, "two-harnesses", lambda: page.get_by_text("also stands for").first.wait_for())
+    page.goto(f"{address}builds/2/stock/ready-made")
+    take(page, "ready-made-harness", lambda: page.get_by_text("too short").first.wait_for())
+
+    page.goto(f"{address}builds/1/stock/import")
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "loads.csv"
+        file.write_text(TABLE, encoding="utf-8")
+        page.get_by_label("Table").set_input_files(file)
+        take(page, "import", lambda: page.get_by_text("cannot be read").wait_for())
+
+
+def lay_out(page: Page, build: str) -> None:
+    """The plan with its runs, and the battery moved in thought."""
+    page.goto(f"{build}/lay-out")
+    page.get_by_role("button", name="Bulkhead, front side – Nose, behind the radiator").click()
+    take(page, "lay-out", lambda: page.get_by_text("wires pass here").wait_for())
+    page.get_by_role("tab", name="Where to put it").click()
+    page.get_by_label("Where to").select_option(label="Luggage space")
+    take(page, "placement", lambda: page.get_by_text("Move Battery there").wait_for())
+
+
+def circuits_and_bench(page: Page, build: str) -> None:
+    """A circuit with a finding, the bench by day and in the dark, a live circuit."""
     page.goto(f"{build}/circuits/radiator-fan")
-    fitted = page.get_by_role("button", name="What else changes?").first
-    fitted.click()
+    page.get_by_role("button", name="What else changes?").first.click()
     take(page, "circuits", lambda: page.get_by_text("also changes").wait_for())
 
     page.goto(f"{build}/bench")
@@ -55,6 +93,9 @@ def walk(page: Page, address: str) -> None:
     take(page, "circuits-live-dark", lambda: page.get_by_text("thick: live").wait_for())
     page.get_by_role("button", name="Paper").click()
 
+
+def in_the_car(page: Page, build: str) -> None:
+    """Power up, bench and layout as a tablet in the footwell shows them."""
     page.set_viewport_size({"width": 768, "height": 1024})
     page.goto(f"{build}/power-up/main-beam-left")
     page.get_by_label("Volts at Main beam left").fill("12.0")
@@ -63,6 +104,8 @@ def walk(page: Page, address: str) -> None:
     take(page, "power-up", lambda: page.get_by_text("outside its").wait_for())
     page.goto(f"{build}/bench")
     take(page, "bench-tablet", lambda: page.get_by_text("11.9").first.wait_for())
+    page.goto(f"{build}/lay-out")
+    take(page, "lay-out-tablet", lambda: page.get_by_text("13 measured").wait_for())
 
 
 def take(page: Page, name: str, wait: object) -> None:

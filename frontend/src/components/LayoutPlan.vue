@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
 import { fixed } from '@/format'
@@ -27,9 +27,18 @@ const emit = defineEmits<{
 const GRID_M = 0.05
 const FINE_M = 0.01
 const MOVED = 4
+const KEYS_REST_MS = 450
 
 const svg = ref<SVGSVGElement>()
 const dragged = ref<{ id: string; from: Point; at: Point; moved: boolean } | null>(null)
+/** Where a place was put, shown until the build says so too. */
+const put = ref<{ id: string; at: Point } | null>(null)
+let settling: ReturnType<typeof setTimeout> | undefined
+watch(
+  () => props.build.revision,
+  () => (put.value = null),
+)
+onBeforeUnmount(settle)
 const holds = computed(() => {
   const special: Record<string, string[]> = {}
   for (const part of props.build.parts) {
@@ -43,7 +52,7 @@ const points = computed(() =>
   Object.fromEntries(
     props.build.places.map((place) => [
       place.id,
-      dragged.value?.id === place.id ? dragged.value.at : pointOf(place),
+      [dragged.value, put.value].find((one) => one?.id === place.id)?.at ?? pointOf(place),
     ]),
   ),
 )
@@ -109,8 +118,16 @@ function up(): void {
   const now = dragged.value
   dragged.value = null
   if (!now) return
-  if (now.moved) emit('move', now.id, now.at.y / UNITS, now.at.x / UNITS)
-  else chosen(now.id)
+  if (!now.moved) return chosen(now.id)
+  put.value = { id: now.id, at: now.at }
+  settle()
+}
+
+/** Tell of the move once the hand or the keys rest, so that a long way is one step to undo. */
+function settle(): void {
+  clearTimeout(settling)
+  const now = put.value
+  if (now) emit('move', now.id, now.at.y / UNITS, now.at.x / UNITS)
 }
 
 function chosen(id: string): void {
@@ -131,7 +148,10 @@ function pressed(id: string, event: KeyboardEvent): void {
     event.preventDefault()
     const at = points.value[id]!
     const to = snapped({ x: at.x + step.x * grid_m * UNITS, y: at.y + step.y * grid_m * UNITS }, grid_m)
-    emit('move', id, to.y / UNITS, to.x / UNITS)
+    if (put.value && put.value.id !== id) settle()
+    put.value = { id, at: to }
+    clearTimeout(settling)
+    settling = setTimeout(settle, KEYS_REST_MS)
   } else if (event.key === 'Enter' || event.key === ' ') {
     event.preventDefault()
     chosen(id)
