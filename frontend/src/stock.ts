@@ -108,7 +108,7 @@ function gridRow(row: StockRow): GridRow {
   const marked = figures.filter((key) => row.cells[key])
   return {
     id: row.part,
-    cells: row.cells,
+    cells: { ...row.cells },
     marks: Object.fromEntries(
       marked.map((key) => [key, row.yours.includes(key) ? 'yours' : 'typical']),
     ),

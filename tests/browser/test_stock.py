@@ -78,6 +78,28 @@ class GridTest(BrowserTest):
             page.get_by_title(f"Undo: {words}").get_by_role("button").click()
         expect(cell(page, "Map lamp, name")).to_have_count(0)
 
+    def test_a_long_list_by_keys_alone_down_to_a_new_row(self) -> None:
+        page = self.open("builds/2/stock")
+        grid = page.get_by_role("grid")
+        expect(cell(page, "Dipped beam left, name")).to_be_visible()
+        page.get_by_role("link", name="XLSX").focus()
+        page.keyboard.press("Tab")
+        for _ in range(4):
+            if "grid" in (page.evaluate("document.activeElement.getAttribute('role')") or ""):
+                break
+            page.keyboard.press("Tab")
+        expect(grid).to_be_focused()
+        for _ in range(8):
+            page.keyboard.press("PageDown")
+        page.keyboard.type("Seat heater left")
+        page.keyboard.press("Tab")
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        expect(page.get_by_text("60 loads")).to_be_visible()
+        page.get_by_role("searchbox").fill("seat heater")
+        cell(page, "Seat heater left, name").click()
+        page.keyboard.press("Delete")
+        expect(page.get_by_role("alert")).to_contain_text("Name: “”: a name")
+
     def test_a_bad_pasted_cell_refuses_the_paste_whole(self) -> None:
         page = self.open("builds/1/stock")
         cell(page, "5 A, Rated of Horn").click()
@@ -134,9 +156,12 @@ class ImportTest(BrowserTest):
         expect(page.get_by_role("alert")).to_have_count(0)
         page.get_by_role("button", name="Import 3 rows").click()
         expect(cell(page, "Reading lamp, name")).to_be_visible()
-        expect(cell(page, "48 W, Rated of Horn 2")).to_be_visible()
-        expect(cell(page, "Left seat, Where of Seat heater left")).to_be_visible()
         expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        page.get_by_role("searchbox").fill("horn 2")
+        expect(cell(page, "48 W, Rated of Horn 2")).to_be_visible()
+        page.get_by_role("searchbox").fill("left seat")
+        expect(cell(page, "Left seat, Where of Seat heater left")).to_be_visible()
+        page.get_by_role("searchbox").fill("reading")
         page.get_by_title("Undo: Import 3 rows from good.csv").get_by_role("button").click()
         expect(cell(page, "Reading lamp, name")).to_have_count(0)
 

@@ -34,6 +34,8 @@ const props = defineProps<{
   columns: GridColumn[]
   groups: GridGroup[]
   sorted: { key: string; up: boolean } | null
+  /** What the slots show: rows are drawn again when one of these is another. */
+  stamp: unknown[]
   /** How many columns the slots add, and how wide they are together. */
   extra: number
   extraWidth: number
@@ -49,8 +51,9 @@ const table = ref<HTMLTableElement>()
 const gridId = useId()
 const anchor = ref<Cell>({ row: 0, column: 0 })
 const focus = ref<Cell>({ row: 0, column: 0 })
-/** Whether the list has the keyboard. */
+/** Whether the list has the keyboard, and whether it had it before the pointer went down. */
 const active = ref(false)
+const wasActive = ref(false)
 const editing = ref<{ cell: Cell; text: string } | null>(null)
 const field = ref<HTMLInputElement[]>([])
 /** Cells on their way to the server, or refused by it: what was typed stays in sight. */
@@ -61,6 +64,9 @@ interface Pending {
   saved: boolean
 }
 const LONGEST_WAIT_MS = 3000
+/** Counts changes of what is pending, for the lines that are kept as drawn. */
+const pendingStamp = ref(0)
+watch(pending, () => pendingStamp.value++, { deep: true, flush: 'sync' })
 watch(
   () => props.groups,
   () => forget((one) => one.saved),
@@ -100,13 +106,56 @@ const virtual = useVirtualizer(
     count: items.value.length,
     getScrollElement: () => scroller.value ?? null,
     estimateSize: () => ROW_PX,
-    overscan: 14,
+    overscan: 8,
     scrollPaddingStart: 32,
   })),
 )
 const shown = computed(() => virtual.value.getVirtualItems())
 const above = computed(() => shown.value[0]?.start ?? 0)
 const below = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
+
+/** The lines in sight; a line is drawn again only when something of its memo changes. */
+const lines = computed(() =>
+  shown.value.map((item) => {
+    const { heading, row } = items.value[item.index]!
+    const data = rows.value[row] ?? NEW_ROW
+    const inBlock = several.value && row >= block.value.top && row <= block.value.bottom
+    return {
+      key: heading || (data.id || `new ${row}`),
+      heading,
+      row,
+      data,
+      memo: [
+        heading,
+        row,
+        data,
+        focus.value.row === row ? focus.value.column : -1,
+        inBlock ? `${block.value.left}-${block.value.right}` : '',
+        editing.value?.cell.row === row ? `${editing.value.cell.column} ${editing.value.text}` : '',
+        pendingStamp.value,
+        props.columns,
+        ...props.stamp,
+      ],
+    }
+  }),
+)
+
+function pendingAt(row: number, column: number): Pending | undefined {
+  return pending[keyOf({ row, column })]
+}
+
+function classesOf(row: number, column: number): Record<string, boolean | undefined> {
+  const waiting = pendingAt(row, column)
+  return {
+    figure: props.columns[column]!.figure,
+    name: column === 0,
+    typical: rows.value[row]!.marks[props.columns[column]!.key] === 'typical',
+    here: focus.value.row === row && focus.value.column === column,
+    chosen: several.value && within(block.value, row, column),
+    saving: waiting?.wrong === null && !waiting.saved,
+    wrong: !!waiting?.wrong,
+  }
+}
 
 function keyOf(cell: Cell): string {
   return `${rows.value[cell.row]!.id}:${props.columns[cell.column]!.key}`
@@ -288,6 +337,8 @@ function pressedInField(event: KeyboardEvent): void {
     event.preventDefault()
     commit(event.ctrlKey || event.metaKey)
     go(event.ctrlKey || event.metaKey ? focus.value : { row: row + 1, column })
+  } else if (event.key.startsWith('Page')) {
+    event.preventDefault()
   } else if (event.key === 'Tab') {
     event.preventDefault()
     commit()
@@ -297,7 +348,7 @@ function pressedInField(event: KeyboardEvent): void {
 
 function clicked(cell: Cell, event: MouseEvent): void {
   const again = focus.value.row === cell.row && focus.value.column === cell.column
-  if (again && active.value && !event.shiftKey && !several.value) {
+  if (again && wasActive.value && !event.shiftKey && !several.value) {
     void edit(cell)
   } else {
     go(cell, event.shiftKey)
@@ -350,56 +401,49 @@ defineExpose({
       </thead>
       <tbody>
         <tr v-if="above > 0" aria-hidden="true" :style="{ height: `${above}px` }"></tr>
-        <template v-for="item in shown" :key="items[item.index]!.heading + items[item.index]!.row">
-          <tr v-if="items[item.index]!.heading" class="heading">
-            <th :colspan="columns.length + extra" scope="rowgroup">{{ items[item.index]!.heading }}</th>
-          </tr>
-          <tr v-else :class="{ fresh: !rows[items[item.index]!.row]!.id }">
+        <tr
+          v-for="line in lines"
+          :key="line.key"
+          v-memo="line.memo"
+          :class="{ heading: line.heading, fresh: !line.heading && !line.data.id }"
+        >
+          <th v-if="line.heading" :colspan="columns.length + extra" scope="rowgroup">{{ line.heading }}</th>
+          <template v-else>
             <td
               v-for="(column, at) in columns"
-              :id="`${gridId}-${items[item.index]!.row}-${at}`"
+              :id="`${gridId}-${line.row}-${at}`"
               :key="column.key"
               role="gridcell"
-              :aria-label="says(items[item.index]!.row, at)"
-              :aria-selected="within(block, items[item.index]!.row, at)"
-              :title="pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong ?? undefined"
-              :class="{
-                figure: column.figure,
-                name: at === 0,
-                typical: rows[items[item.index]!.row]!.marks[column.key] === 'typical',
-                here: focus.row === items[item.index]!.row && focus.column === at,
-                chosen: several && within(block, items[item.index]!.row, at),
-                saving: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong === null,
-                wrong: pending[keyOf({ row: items[item.index]!.row, column: at })]?.wrong,
-              }"
-              @click="clicked({ row: items[item.index]!.row, column: at }, $event)"
-              @dblclick="edit({ row: items[item.index]!.row, column: at })"
+              :aria-label="says(line.row, at)"
+              :aria-selected="within(block, line.row, at)"
+              :title="pendingAt(line.row, at)?.wrong ?? undefined"
+              :class="classesOf(line.row, at)"
+              @mousedown="wasActive = active"
+              @click="clicked({ row: line.row, column: at }, $event)"
+              @dblclick="edit({ row: line.row, column: at })"
             >
-              <template v-if="editing?.cell.row === items[item.index]!.row && editing.cell.column === at">
-                <input
-                  ref="field"
-                  v-model="editing.text"
-                  :aria-label="column.title"
-                  :list="column.options ? `grid-${column.key}` : undefined"
-                  autocomplete="off"
-                  @blur="commit()"
-                  @click.stop
-                  @dblclick.stop
-                />
-              </template>
-              <template v-else-if="!rows[items[item.index]!.row]!.id && at === 0 && !textAt(items[item.index]!.row, 0)">
-                <span class="hint">type or paste here to add rows</span>
-              </template>
+              <input
+                v-if="editing?.cell.row === line.row && editing.cell.column === at"
+                ref="field"
+                v-model="editing.text"
+                :aria-label="column.title"
+                :list="column.options ? `grid-${column.key}` : undefined"
+                autocomplete="off"
+                @blur="commit()"
+                @click.stop
+                @dblclick.stop
+              />
+              <span v-else-if="!line.data.id && at === 0 && !textAt(line.row, 0)" class="hint">
+                type or paste here to add rows
+              </span>
               <template v-else>
-                {{ textAt(items[item.index]!.row, at) }}
-                <small v-if="rows[items[item.index]!.row]!.marks[column.key]">{{
-                  rows[items[item.index]!.row]!.marks[column.key]
-                }}</small>
+                {{ textAt(line.row, at) }}
+                <small v-if="line.data.marks[column.key]">{{ line.data.marks[column.key] }}</small>
               </template>
             </td>
-            <slot :id="rows[items[item.index]!.row]!.id" name="row" />
-          </tr>
-        </template>
+            <slot :id="line.data.id" name="row" />
+          </template>
+        </tr>
         <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }"></tr>
       </tbody>
     </table>

@@ -121,6 +121,7 @@ async function wireAll(): Promise<void> {
         :columns="columns"
         :groups="groups"
         :sorted="sorted"
+        :stamp="[results, readings, photos]"
         :extra="live ? 4 : 3"
         :extra-width="live ? 232 : 166"
         :save="save"
