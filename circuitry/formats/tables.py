@@ -6,6 +6,7 @@ that begins like a formula is written with an apostrophe before it, which readin
 
 import csv
 import io
+import re
 import zipfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -13,6 +14,7 @@ from datetime import date, datetime
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.cell.cell import Cell, MergedCell
+from openpyxl.utils.cell import coordinate_to_tuple
 from openpyxl.utils.exceptions import InvalidFileException
 from openpyxl.worksheet.worksheet import Worksheet
 
@@ -140,10 +142,26 @@ def _refuse_bomb(data: bytes, name: str) -> None:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             unpacked = sum(entry.file_size for entry in packed.infolist())
+            if unpacked > MOST_UNPACKED_BYTES:
+                raise _refused(
+                    name, f"unpacks to {unpacked / 1e6:.0f} MB, far more than a list needs."
+                )
+            sheets = [entry for entry in packed.namelist() if entry.startswith("xl/worksheets/")]
+            merged = max((_merged_cells(packed.read(sheet)) for sheet in sheets), default=0)
     except zipfile.BadZipFile:
         raise _refused(name, "cannot be read as a spreadsheet. Save it again as .xlsx.") from None
-    if unpacked > MOST_UNPACKED_BYTES:
-        raise _refused(name, f"unpacks to {unpacked / 1e6:.0f} MB, far more than a list needs.")
+    if merged > MOST_ROWS * MOST_COLUMNS:
+        raise _refused(name, f"merges {merged} cells into a few. Take the merging out of it.")
+
+
+def _merged_cells(sheet: bytes) -> int:
+    """How many cells the merged ranges of a sheet cover."""
+    total = 0
+    for ref in re.findall(rb'<mergeCell\s[^>]*ref="([A-Z]+[0-9]+:[A-Z]+[0-9]+)"', sheet):
+        first, last = ref.decode().split(":")
+        (top, left), (bottom, right) = coordinate_to_tuple(first), coordinate_to_tuple(last)
+        total += (right - left + 1) * (bottom - top + 1)
+    return total
 
 
 def _cell_text(cell: Cell | MergedCell) -> str:

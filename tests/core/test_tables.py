@@ -56,6 +56,9 @@ class ReadTest(TestCase):
         bomb = io.BytesIO()
         with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as packed:
             packed.writestr("xl/worksheets/sheet1.xml", b"0" * 90_000_000)
+        merged = io.BytesIO()
+        with zipfile.ZipFile(merged, "w") as packed:
+            packed.writestr("xl/worksheets/sheet1.xml", b'<mergeCell ref="A1:XFD1048576"/>')
         many = "Name\n" + "Horn\n" * (MOST_ROWS + 1)
         for data, words in (
             (b"", "is empty"),
@@ -66,6 +69,7 @@ class ReadTest(TestCase):
             (b"PK\x03\x04 broken", "cannot be read as a spreadsheet"),
             (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old binary spreadsheet"),
             (bomb.getvalue(), "unpacks to 90 MB"),
+            (merged.getvalue(), "merges 17179869184 cells"),
             (b"x" * 10_000_001, "at most 10 MB"),
             (b'Name\n"open', "cannot be read as CSV"),
         ):
