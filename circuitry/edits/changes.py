@@ -1,6 +1,7 @@
 """What differs between two builds, as things before and after; enough to redo and to undo."""
 
-from collections.abc import Mapping
+from bisect import bisect_left
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,6 +14,8 @@ BUILD = "build"
 @dataclass(frozen=True)
 class Change:
     """One thing before and after, as JSON objects; None where it is not there.
+
+    A thing that moves among its like goes and comes.
 
     ``collection`` is places, runs, parts, wires or circuits, or ``build`` for the build's own
     name, body and policy. ``index`` is where it stands in its collection, before when it goes
@@ -32,21 +35,28 @@ def differences(old: Build, new: Build) -> list[Change]:
     if _own(old) != _own(new):
         changes.append(Change(BUILD, BUILD, _own(old), _own(new)))
     for name in COLLECTIONS:
-        before, after = getattr(old, name), getattr(new, name)
-        index = _order(before) | _order(after)
-        for thing_id in dict.fromkeys([*before, *after]):
-            was, now = before.get(thing_id), after.get(thing_id)
-            if was != now:
-                changes.append(
-                    Change(
-                        name,
-                        thing_id,
-                        write_thing(was) if was else None,
-                        write_thing(now) if now else None,
-                        index[thing_id],
-                    )
-                )
+        changes += _in_collection(name, getattr(old, name), getattr(new, name))
     return changes
+
+
+def _in_collection(
+    name: str, before: Mapping[str, Any], after: Mapping[str, Any]
+) -> Iterator[Change]:
+    old_order, new_order = _order(before), _order(after)
+    moved = _moved(list(before), new_order)
+    for thing in dict.fromkeys([*before, *after]):
+        was, now = before.get(thing), after.get(thing)
+        if was == now and thing not in moved:
+            continue
+        old = write_thing(was) if was else None
+        new = write_thing(now) if now else None
+        if thing in moved or was is None or now is None:
+            if old is not None:
+                yield Change(name, thing, old, None, old_order[thing])
+            if new is not None:
+                yield Change(name, thing, None, new, new_order[thing])
+        else:
+            yield Change(name, thing, old, new, new_order[thing])
 
 
 def apply_changes(build: Build, changes: list[Change]) -> Build:
@@ -80,6 +90,25 @@ def inverse(changes: list[Change]) -> list[Change]:
 
 def _goes_before_comes(change: Change) -> tuple[bool, int]:
     return (change.before is None, change.index)
+
+
+def _moved(old: list[str], new_order: Mapping[str, int]) -> set[str]:
+    """Things that stand elsewhere among their like: all but a longest run that kept its order."""
+    kept = [thing for thing in old if thing in new_order]
+    tails: list[int] = []
+    ends: list[str] = []
+    before: dict[str, str | None] = {}
+    for thing in kept:
+        place = bisect_left(tails, new_order[thing])
+        before[thing] = ends[place - 1] if place else None
+        tails[place : place + 1] = [new_order[thing]]
+        ends[place : place + 1] = [thing]
+    still: set[str] = set()
+    thing_id = ends[-1] if ends else None
+    while thing_id is not None:
+        still.add(thing_id)
+        thing_id = before[thing_id]
+    return set(kept) - still
 
 
 def _order(things: Mapping[str, Any]) -> dict[str, int]:

@@ -70,3 +70,47 @@ class LayoutTest(BrowserTest):
             page.get_by_role("button", name="Add the run").click()
             expect(page.get_by_role("alert")).to_contain_text(words)
         expect(page.get_by_text("saved, revision 0")).to_be_visible()
+
+    def test_a_place_added_and_taken_out_and_what_a_run_passes(self) -> None:
+        page = self.open("builds/1/lay-out")
+        page.get_by_role("tab", name="Places").click()
+        page.get_by_label("New place").fill("Roll bar")
+        page.get_by_label("Zone of the new place").select_option("exterior")
+        page.keyboard.press("Tab")
+        page.get_by_role("button", name="Add the place").click()
+        row = page.get_by_role("row").filter(has_text="Roll bar")
+        row.get_by_role("button", name="waist, level").click()
+        page.get_by_role("combobox", name="level", exact=True).select_option("roof")
+        expect(page.get_by_role("button", name=re.compile("^Roll bar, roof"))).to_be_visible()
+        row.get_by_role("button", name="Remove Roll bar").click()
+        expect(row).to_have_count(0)
+
+        page.get_by_role("tab", name="Runs").click()
+        page.get_by_role("button", name="Panel shelf – Dash", exact=True).click()
+        detail = page.get_by_role("region", name="Panel shelf – Dash")
+        detail.get_by_label("hot part").check()
+        page.get_by_role("button", name="Findings").click()
+        hot = page.get_by_role("article").filter(has_text="passes a hot part unsleeved")
+        hot.get_by_role("button", name="Sleeve it").click()
+        expect(hot).to_have_count(0)
+        expect(detail).to_contain_text("convoluted tube")
+
+    def test_the_outline_of_the_car_and_the_ends_of_wires(self) -> None:
+        page = self.open("builds/1/lay-out")
+        page.get_by_role("tab", name="Car").click()
+        for name, typed, words in (
+            ("Length, m", "long", "is no number"),
+            ("Nose to rear axle, m", "9", "do not fit a car of 3.6 m"),
+        ):
+            page.get_by_role("button", name=re.compile(f"{name}$")).click()
+            field = page.get_by_role("textbox", name=name)
+            field.fill(typed)
+            field.press("Enter")
+            expect(page.get_by_role("alert")).to_contain_text(words)
+            field.press("Escape")
+        total = page.locator(".head .quiet")
+        expect(total).to_contain_text("103.8 m of wire")
+        page.get_by_role("button", name="empty, extra at a panel").click()
+        page.get_by_role("textbox", name="extra at a panel").fill("60")
+        page.keyboard.press("Enter")
+        expect(total).not_to_contain_text("103.8 m of wire")

@@ -43,6 +43,17 @@ class StartTest(BrowserTest):
         expect(row).to_contain_text("F1 Stop lamp left")
         expect(row).to_contain_text(re.compile(r"\d mm²"))
 
+    def test_all_that_is_not_wired_is_wired_or_says_why_not(self) -> None:
+        page = self.open("builds/1/stock")
+        page.get_by_role("button", name="Wire the 17 not wired").click()
+        left = page.locator("details.refusal")
+        expect(left).to_contain_text(
+            "Starter motor: Starter motor takes its current straight", timeout=60_000
+        )
+        expect(left).to_contain_text("No free way is live from run")
+        row = page.get_by_role("row").filter(has=cell(page, "Turn lamp rear left, name"))
+        expect(row).to_contain_text("Turn lamp front left")
+
 
 class GridTest(BrowserTest):
     def test_rows_pasted_from_a_spreadsheet_filled_down_and_taken_back(self) -> None:

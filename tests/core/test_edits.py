@@ -1,11 +1,12 @@
 """The one door: operations apply whole or not at all, and every change can be taken back."""
 
+import json
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.build.document import to_document
+from circuitry.build.document import from_document, to_document, write
 from circuitry.build.model import Build
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
@@ -31,10 +32,52 @@ operations = st.lists(
     min_size=1,
     max_size=6,
 )
+
+
+def cells(part: str | None, **texts: str) -> dict:
+    return {"op": "set_cells", "rows": [{"part": part, "cells": texts}]}
+
+
+NEW_OPERATIONS = (
+    cells("horn", rating="6 A", note="loud", state="keep"),
+    cells("heater-blower", through="relay"),
+    cells(None, name="Seat heater left"),
+    {"op": "wire_load", "load": "turn-lamp-front-left"},
+    {"op": "unwire_load", "load": "fuel-pump"},
+    {"op": "remove_row", "part": "flasher-unit"},
+    {"op": "set_run", "cells": {"from": "dash", "to": "tunnel", "length": "2 m"}},
+    {"op": "set_run", "run": "luggage-to-tank", "cells": {"passes": "edge, wheel", "hole": "20"}},
+    {"op": "pin_way", "wire": "w61", "through": ["panel-shelf-to-dash"]},
+    {"op": "move_part", "part": "panel", "place": "dash"},
+    {"op": "set_harness", "cells": {"name": "Horn", "size": "1", "length": "3"}},
+    {
+        "op": "add",
+        "collection": "found_circuits",
+        "value": {"id": "f", "name": "F", "stretches": [{"colour": "BN/YE"}]},
+    },
+    {"op": "add", "collection": "pin_pairs", "value": {"id": "p", "function": "Coil"}},
+    {
+        "op": "change",
+        "collection": "build",
+        "id": "build",
+        "fields": {"body": {"style": "buggy", "doors": 0}, "harness_from": "dash"},
+    },
+)
 removals = st.lists(st.sampled_from(LOADS), unique=True, min_size=1, max_size=5)
 
 
 class ChangesTest(TestCase):
+    def test_each_kind_of_operation_can_be_taken_back_and_done_again(self) -> None:
+        for operation in NEW_OPERATIONS:
+            self.there_and_back(roadster(), apply_operations(roadster(), [operation]))
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.permutations(NEW_OPERATIONS), st.integers(1, len(NEW_OPERATIONS)))
+    def test_many_of_them_in_any_order_too(self, rows: list[dict], count: int) -> None:
+        after = apply_operations(roadster(), rows[:count])
+        self.there_and_back(roadster(), after)
+        self.assertEqual(from_document(json.loads(write(after))), after)
+
     def there_and_back(self, before: Build, after: Build) -> None:
         changes = differences(before, after)
         self.assertEqual(apply_changes(before, changes), after)

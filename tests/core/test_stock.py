@@ -215,6 +215,34 @@ class AuditTest(TestCase):
         self.assertAlmostEqual(verdict.drop_percent, 100 * 10 * 2 * 0.0185 / 14.4, delta=0.2)
 
 
+class HarnessCellsTest(TestCase):
+    def set(self, identity: str | None = None, **cells: str) -> Build:
+        operation = {"op": "set_harness", "harness": identity, "cells": cells}
+        return apply_operations(roadster(), [operation])
+
+    def test_cells_are_read_with_their_units(self) -> None:
+        build = self.set(name="Horn", size="16 AWG", length="9 ft", fuse="15A", serves="Horn")
+        row = build.harness_circuits["horn"]
+        self.assertEqual((row.size, row.fuse_a, row.serves), ("16 AWG", 15.0, "horn"))
+        self.assertAlmostEqual(row.length_m, 9 * 0.3048)
+        free = {"op": "set_harness", "harness": "horn", "cells": {"serves": "", "fuse": ""}}
+        after = apply_operations(build, [free]).harness_circuits["horn"]
+        self.assertEqual((after.serves, after.fuse_a), (None, None))
+
+    def test_bad_cells_are_named(self) -> None:
+        for cells, words in (
+            ({"size": "1 mm2"}, "needs a name"),
+            ({"name": "X", "size": "thick"}, "size “thick”: a wire size"),
+            ({"name": "X", "length": "0"}, "more than 0"),
+            ({"name": "X", "serves": "Sundial"}, "a load of the stock list"),
+            ({"name": "X", "weight": "2"}, "no “weight”"),
+        ):
+            with self.assertRaisesRegex(UnusableInput, words):
+                self.set(**cells)
+        with self.assertRaisesRegex(UnusableInput, "is gone"):
+            self.set("nothing", name="X")
+
+
 class DemoVanTest(TestCase):
     def test_it_is_what_it_should_be(self) -> None:
         build = van()

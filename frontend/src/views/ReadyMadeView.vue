@@ -107,7 +107,7 @@ function drop(row: Row): void {
     </div>
     <div class="middle">
     <div class="list">
-      <table v-if="rows.length">
+      <table v-if="rows.length" class="broad">
         <caption class="visually-hidden">
           Circuits of the ready-made harness
         </caption>
