@@ -74,7 +74,7 @@ class LayoutTest(BrowserTest):
     def test_a_place_added_and_taken_out_and_what_a_run_passes(self) -> None:
         page = self.open("builds/1/lay-out")
         page.get_by_role("tab", name="Places").click()
-        page.get_by_label("New place").fill("Roll bar")
+        page.get_by_label("New place", exact=True).fill("Roll bar")
         page.get_by_label("Zone of the new place").select_option("exterior")
         page.keyboard.press("Tab")
         page.get_by_role("button", name="Add the place").click()

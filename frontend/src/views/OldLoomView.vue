@@ -6,7 +6,9 @@ import type { Schemas } from '@/api/client'
 import { refusal, useEdits } from '@/api/edits'
 import { useAudit, useBuild, useBuildId } from '@/api/queries'
 import EditCell from '@/components/EditCell.vue'
+import NoteField from '@/components/NoteField.vue'
 import PhotoStrip from '@/components/PhotoStrip.vue'
+import SideSheet from '@/components/SideSheet.vue'
 import StockTabs from '@/components/StockTabs.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { typedNumber } from '@/format'
@@ -80,6 +82,10 @@ function dropStretch(row: Found, at: number): void {
   void edit(`Remove a stretch of ${row.name}`, [change(COLLECTION, row.id, { stretches })])
 }
 
+function saveNote(note: string): void {
+  void edit(`Note on ${chosen.value!.name}`, [change(COLLECTION, chosen.value!.id, { note })])
+}
+
 function drop(row: Found): void {
   chosenId.value = null
   void edit(`Remove ${row.name}`, [remove(COLLECTION, row.id)])
@@ -148,11 +154,16 @@ function sizes(row: Found): string {
           stretch, its joints and its fuse, and what to do with it. Label before cutting.
         </p>
       </div>
-      <aside v-if="chosen" class="wide" :aria-label="`Found: ${chosen.name}`" @keydown.esc="chosenId = null">
-        <header>
-          <h2><EditCell label="name" :text="chosen.name" :save="set(chosen, 'name', 'Name')" /></h2>
-          <button type="button" aria-label="Close" @click="chosenId = null">✕</button>
-        </header>
+      <SideSheet
+        v-if="chosen"
+        wide
+        :name="chosen.name"
+        :label="`Found: ${chosen.name}`"
+        @close="chosenId = null"
+      >
+        <template #title>
+          <EditCell label="name" :text="chosen.name" :save="set(chosen, 'name', 'Name')" />
+        </template>
         <p v-for="remark in audit?.found_circuits[chosen.id]" :key="remark.text" class="remark">
           <VerdictMark :verdict="remark.severity" /> {{ remark.text }}
         </p>
@@ -182,12 +193,11 @@ function sizes(row: Found): string {
           Colour, then tracer: BN/YE is brown with a yellow tracer.
           <span v-for="(name, code) in audit?.colours" :key="code">{{ code }} {{ name }}</span>
         </p>
-        <h3>Note</h3>
-        <EditCell label="note" :text="chosen.note" :save="set(chosen, 'note', 'Note')" />
+        <NoteField :of="chosen.id" :text="chosen.note" @save="saveNote" />
         <h3>Photos</h3>
         <PhotoStrip :collection="COLLECTION" :identity="chosen.id" />
         <p class="last"><AButton danger size="small" @click="drop(chosen)">Remove this entry</AButton></p>
-      </aside>
+      </SideSheet>
     </div>
   </section>
 </template>
