@@ -42,6 +42,17 @@ class Terminal(NamedTuple):
 STYLES = ("open two-seater", "coupé", "saloon", "estate", "van", "pickup", "buggy")
 ENGINE_PLACES = ("front", "middle", "rear")
 LEVELS = ("floor", "waist", "roof")
+USUAL_AMBIENT_C = {
+    "engine bay hot": 80.0,
+    "engine bay": 60.0,
+    "cabin": 40.0,
+    "luggage": 35.0,
+    "underbody": 40.0,
+    "door": 40.0,
+    "exterior": 35.0,
+}
+"""What a new place of a zone starts with; typical, to be replaced by what is known of the car."""
+WET_ZONES = ("underbody", "exterior")
 STATES = ("to decide", "keep", "adapt", "new", "remove", "spare")
 
 

@@ -7,7 +7,7 @@ import networkx as nx
 
 from circuitry.build.model import Build, Place, Run, Runs, Wire
 
-END_EXTRA_M = {"panel": 0.25, "module": 0.25, "battery": 0.2, "load": 0.15}
+END_EXTRA_M = {"panel": 0.25, "module": 0.25, "battery": 0.2}
 USUAL_END_EXTRA_M = 0.15
 LEVEL_M = {"floor": 0.25, "waist": 0.75, "roof": 1.35}
 ROUNDABOUT = 1.3
@@ -55,8 +55,12 @@ def extra_m(build: Build, wire: Wire) -> float:
 
 def end_extra_m(build: Build, kind: str) -> float:
     """Length added at an end of a wire on a part of this kind."""
-    usual = END_EXTRA_M.get(kind, USUAL_END_EXTRA_M)
-    return build.policy.end_extra_m.get(kind, usual)
+    return build.policy.end_extra_m.get(kind, usual_end_extra_m(kind))
+
+
+def usual_end_extra_m(kind: str) -> float:
+    """Length added at an end on a part of this kind where the build says nothing of its own."""
+    return END_EXTRA_M.get(kind, USUAL_END_EXTRA_M)
 
 
 def _between_ends_m(build: Build, wire: Wire) -> float:

@@ -1,6 +1,7 @@
 """What the layout wants the builder to look at: ways, lengths, holes, heat and edges."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from circuitry.build.model import Build, Run
 from circuitry.build.routes import drawn_m, ends_of, has_way, shortest_way
@@ -13,6 +14,59 @@ LONGER_THAN_DRAWN = 2.5
 SLACK_M = 0.4
 HOLE_FILL = 0.8
 MOST_NAMED = 6
+
+
+@dataclass(frozen=True)
+class Hazard:
+    """What a run may pass, how it is said, the covers that are enough, and what mends it."""
+
+    name: str
+    said: str
+    enough: tuple[str, ...]
+    wants: str
+    why: str
+    mend: str
+    cover: str
+
+
+HAZARDS = (
+    Hazard(
+        "hot part",
+        "a hot part unsleeved",
+        SLEEVES,
+        "a sleeve",
+        "Insulation softens beside a manifold. Sleeve it, and keep it as far off as you can.",
+        "Sleeve it",
+        "convoluted tube",
+    ),
+    Hazard(
+        "edge",
+        "an edge uncovered",
+        ("tape", *SLEEVES),
+        "tape or a sleeve, and an edge strip",
+        "Vibration cuts the insulation within months.",
+        "Tape it",
+        "tape",
+    ),
+    Hazard(
+        "fuel line",
+        "a fuel line uncovered",
+        ("tape", *SLEEVES),
+        "a sleeve, and clips of its own",
+        "A chafed live wire on a fuel line is a fire. Never share a clip with it.",
+        "Sleeve it",
+        "convoluted tube",
+    ),
+    Hazard(
+        "wheel",
+        "a wheel unsleeved",
+        SLEEVES,
+        "a sleeve, clear of the tyre at full lock and bump",
+        "Stones and the tyre take the insulation off.",
+        "Sleeve it",
+        "convoluted tube",
+    ),
+)
 
 
 def layout_findings(build: Build) -> Iterator[Finding]:
@@ -102,50 +156,24 @@ def _run(build: Build, run: Run, wide_mm: float) -> Iterator[Finding]:
             "A bundle forced through a hole chafes. Drill larger, or lead some wires another way.",
         )
     if "bulkhead" in run.passes and run.hole_fit == "none":
-        yield _look(
+        yield _unprotected(
             run,
             f"The hole on {name} has no grommet",
             "bare metal or laminate round the wires",
             "a grommet or a bulkhead connector",
             "The edge saws through the insulation, and a live wire meets the body.",
-            (_change(run, "Fit a grommet", hole_fit="grommet"),),
+            _change(run, "Fit a grommet", hole_fit="grommet"),
         )
-    if "hot part" in run.passes and run.cover not in SLEEVES:
-        yield _look(
-            run,
-            f"{name} passes a hot part unsleeved",
-            f"cover: {run.cover}",
-            "a sleeve",
-            "Insulation softens beside a manifold. Sleeve it, and keep it as far off as you can.",
-            (_change(run, "Sleeve it", cover="convoluted tube"),),
-        )
-    if "edge" in run.passes and run.cover == "none":
-        yield _look(
-            run,
-            f"{name} passes an edge uncovered",
-            "no cover",
-            "tape or a sleeve, and an edge strip",
-            "Vibration cuts the insulation within months.",
-            (_change(run, "Tape it", cover="tape"),),
-        )
-    if "fuel line" in run.passes and run.cover == "none":
-        yield _look(
-            run,
-            f"{name} passes a fuel line uncovered",
-            "no cover",
-            "a sleeve, and clips of its own",
-            "A chafed live wire on a fuel line is a fire. Never share a clip with it.",
-            (_change(run, "Sleeve it", cover="convoluted tube"),),
-        )
-    if "wheel" in run.passes and run.cover not in SLEEVES:
-        yield _look(
-            run,
-            f"{name} passes a wheel unsleeved",
-            f"cover: {run.cover}",
-            "a sleeve, clear of the tyre at full lock and bump",
-            "Stones and the tyre take the insulation off.",
-            (_change(run, "Sleeve it", cover="convoluted tube"),),
-        )
+    for hazard in HAZARDS:
+        if hazard.name in run.passes and run.cover not in hazard.enough:
+            yield _unprotected(
+                run,
+                f"{name} passes {hazard.said}",
+                f"cover: {run.cover}",
+                hazard.wants,
+                hazard.why,
+                _change(run, hazard.mend, cover=hazard.cover),
+            )
 
 
 def _far(build: Build, run: Run) -> Finding:
@@ -162,10 +190,8 @@ def _far(build: Build, run: Run) -> Finding:
     )
 
 
-def _look(
-    run: Run, title: str, found: str, limit: str, why: str, mends: tuple[Mend, ...]
-) -> Finding:
-    return Finding("run-unprotected", "look", (run.id,), None, title, found, limit, why, mends)
+def _unprotected(run: Run, title: str, found: str, limit: str, why: str, mend: Mend) -> Finding:
+    return Finding("run-unprotected", "look", (run.id,), None, title, found, limit, why, (mend,))
 
 
 def _change(run: Run, label: str, **fields: str) -> Mend:

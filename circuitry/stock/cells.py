@@ -6,7 +6,7 @@ from typing import Any
 
 from circuitry import quantities
 from circuitry.build.checks import DUTIES
-from circuitry.build.model import STATES, Build, Part, Place, Wish
+from circuitry.build.model import STATES, USUAL_AMBIENT_C, Build, Part, Place, Wish
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
@@ -153,13 +153,15 @@ class _Writer:
     def _usual_place(self) -> str:
         """Where a new row is until it says where: not placed yet."""
         if UNPLACED not in self.places:
-            middle_m = self.build.body.length_m / 2
-            self._add_place(Place(UNPLACED, "Not placed yet", "cabin", 40.0, middle_m, 0.0))
+            self._add_place(UNPLACED, "Not placed yet")
         return UNPLACED
 
-    def _add_place(self, place: Place) -> None:
-        self.places[place.id] = place
-        self.place_named |= {place.id: place.id, place.name.lower(): place.id}
+    def _add_place(self, identity: str, name: str) -> None:
+        """A place in the middle of the cabin, until it is moved."""
+        middle_m = self.build.body.length_m / 2
+        ambient_c = USUAL_AMBIENT_C["cabin"]
+        self.places[identity] = Place(identity, name, "cabin", ambient_c, middle_m, 0.0)
+        self.place_named |= {identity: identity, name.lower(): identity}
 
     def _write_cell(self, part: Part, column: str, text: str) -> Part:
         if column == "name":
@@ -195,8 +197,7 @@ class _Writer:
         if known is None and self.new_places:
             name = _short(text, LONGEST_NAME, needed=True)
             known = Draft(self.build).fresh_id(name, self.places)
-            middle_m = self.build.body.length_m / 2
-            self._add_place(Place(known, name, "cabin", 40.0, middle_m, 0.0))
+            self._add_place(known, name)
         if known is None:
             names = [place.name for place in self.places.values()]
             shown = ", ".join(names[:MOST_SHOWN]) + (" …" if len(names) > MOST_SHOWN else "")

@@ -6,7 +6,9 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from circuitry.build.routes import drawn_m, has_way, length_m, way_of
+from circuitry.build.kinds import KINDS
+from circuitry.build.model import USUAL_AMBIENT_C, WET_ZONES
+from circuitry.build.routes import drawn_m, has_way, length_m, usual_end_extra_m, way_of
 from circuitry.layout import bundles, far_from_drawn
 from circuitry.plain import plain
 from circuitry.sizing import loom
@@ -48,6 +50,11 @@ def read_layout(request: HttpRequest, build_id: int) -> Any:
                 for wire in build.wires.values()
             },
             "loom": loom(sizing),
+            "zones": {
+                zone: {"ambient_c": ambient_c, "wet": zone in WET_ZONES}
+                for zone, ambient_c in USUAL_AMBIENT_C.items()
+            },
+            "ends_m": {kind: usual_end_extra_m(kind) for kind in KINDS},
         }
     )
 

@@ -719,12 +719,24 @@ class LoomView(Schema):
     looks: int
 
 
+class ZoneView(Schema):
+    """What a new place of a zone starts with."""
+
+    ambient_c: float
+    wet: bool
+
+
 class LayoutView(Schema):
-    """Runs and wires as laid out, and the loom in figures."""
+    """Runs and wires as laid out, the loom in figures, and what is usual.
+
+    ``ends_m`` is what is usually added at an end of a wire, by kind of part.
+    """
 
     runs: dict[str, RunLayout]
     wires: dict[str, WireLayout]
     loom: LoomView
+    zones: dict[str, ZoneView]
+    ends_m: dict[str, float]
 
 
 class PlacementRequest(Schema):

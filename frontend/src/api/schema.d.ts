@@ -1814,7 +1814,9 @@ export interface components {
         };
         /**
          * LayoutView
-         * @description Runs and wires as laid out, and the loom in figures.
+         * @description Runs and wires as laid out, the loom in figures, and what is usual.
+         *
+         *     ``ends_m`` is what is usually added at an end of a wire, by kind of part.
          */
         LayoutView: {
             /** Runs */
@@ -1826,6 +1828,14 @@ export interface components {
                 [key: string]: components["schemas"]["WireLayout"];
             };
             loom: components["schemas"]["LoomView"];
+            /** Zones */
+            zones: {
+                [key: string]: components["schemas"]["ZoneView"];
+            };
+            /** Ends M */
+            ends_m: {
+                [key: string]: number;
+            };
         };
         /**
          * LoomView
@@ -1884,6 +1894,16 @@ export interface components {
             pinned: boolean;
             /** Has Way */
             has_way: boolean;
+        };
+        /**
+         * ZoneView
+         * @description What a new place of a zone starts with.
+         */
+        ZoneView: {
+            /** Ambient C */
+            ambient_c: number;
+            /** Wet */
+            wet: boolean;
         };
         /**
          * PlacementView

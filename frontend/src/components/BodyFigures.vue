@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { BuildView } from '@/api/client'
+import type { BuildView, Schemas } from '@/api/client'
 import { refusal, useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import { typedNumber } from '@/format'
@@ -8,7 +8,7 @@ import { options } from '@/looms'
 import EditCell from './EditCell.vue'
 
 /** The few figures that the plan is drawn from, and what is added at the ends of wires. */
-const props = defineProps<{ build: BuildView }>()
+const props = defineProps<{ build: BuildView; layout: Schemas['LayoutView'] | undefined }>()
 
 const id = useBuildId()
 const { edit } = useEdits(id)
@@ -22,7 +22,6 @@ const FIGURES = [
   { field: 'doors', title: 'Doors' },
 ] as const
 const ENDS = ['load', 'switch', 'panel', 'relay', 'battery', 'box']
-const USUAL_CM: Record<string, number> = { panel: 25, battery: 20 }
 
 function change(words: string, fields: object, done?: () => void): Promise<boolean> {
   return edit(words, [{ op: 'change', collection: 'build', id: 'build', fields }], done)
@@ -90,7 +89,7 @@ function setBody(): void {
           <EditCell
             :label="`extra at a ${kind}`"
             :text="build.policy.end_extra_m[kind] === undefined ? '' : String(Math.round(build.policy.end_extra_m[kind]! * 100))"
-            :placeholder="`usual ${USUAL_CM[kind] ?? 15}`"
+            :placeholder="`usual ${Math.round((layout?.ends_m[kind] ?? 0) * 100)}`"
             :save="setEnd(kind)"
           />
         </template>

@@ -12,18 +12,17 @@ import EditCell from './EditCell.vue'
 
 type Place = Schemas['PlaceView']
 
-const props = defineProps<{ build: BuildView }>()
+const props = defineProps<{ build: BuildView; layout: Schemas['LayoutView'] | undefined }>()
 const chosen = defineModel<string | null>('chosen', { required: true })
 const emit = defineEmits<{ join: [place: string] }>()
 
-const ZONES = ['engine bay hot', 'engine bay', 'cabin', 'luggage', 'underbody', 'door', 'exterior']
-const AMBIENT: Record<string, number> = { 'engine bay hot': 80, 'engine bay': 60, underbody: 40, exterior: 35 }
 const LEVELS = ['floor', 'waist', 'roof']
 
 const id = useBuildId()
 const { edit } = useEdits(id)
 const fresh = ref('')
 const zone = ref('cabin')
+const zones = computed(() => Object.keys(props.layout?.zones ?? {}))
 const held = computed(() => {
   const counts: Record<string, number> = {}
   for (const part of props.build.parts) counts[part.place] = (counts[part.place] ?? 0) + 1
@@ -32,16 +31,16 @@ const held = computed(() => {
 
 async function addPlace(): Promise<void> {
   const name = fresh.value.trim()
-  if (!name) return
+  const usual = props.layout?.zones[zone.value]
+  if (!name || !usual) return
   const place = freshId(name, props.build.places)
   const value = {
     id: place,
     name,
     zone: zone.value,
-    ambient_c: AMBIENT[zone.value] ?? 40,
+    ...usual,
     x_m: Math.round(props.build.body.length_m * 50) / 100,
     y_m: 0,
-    wet: ['exterior', 'underbody'].includes(zone.value),
   }
   await edit(`Add place ${name}`, [add('places', value)], () => {
     fresh.value = ''
@@ -80,7 +79,7 @@ function drop(row: Place): void {
     <form @submit.prevent="addPlace">
       <input v-model="fresh" maxlength="80" aria-label="New place" placeholder="New place: roof, left door…" />
       <select v-model="zone" aria-label="Zone of the new place">
-        <option v-for="one in ZONES" :key="one">{{ one }}</option>
+        <option v-for="one in zones" :key="one">{{ one }}</option>
       </select>
       <AButton html-type="submit" type="primary" size="small">Add the place</AButton>
     </form>
@@ -104,7 +103,7 @@ function drop(row: Place): void {
       <tbody>
         <tr v-for="row in build.places" :key="row.id" :class="{ chosen: row.id === chosen }" @click="chosen = row.id">
           <td class="name"><EditCell label="place" :text="row.name" :save="set(row, 'name', 'Name')" /></td>
-          <td><EditCell label="zone" :text="row.zone" :options="options(ZONES)" :save="set(row, 'zone', 'Zone')" /></td>
+          <td><EditCell label="zone" :text="row.zone" :options="options(zones)" :save="set(row, 'zone', 'Zone')" /></td>
           <td><EditCell label="level" :text="row.level" :options="options(LEVELS)" :save="set(row, 'level', 'Level')" /></td>
           <td class="figure"><EditCell label="ambient" :text="String(row.ambient_c)" :save="setNumber(row, 'ambient_c', 'Ambient')" /></td>
           <td><input type="checkbox" :checked="row.wet" :aria-label="`${row.name} is wet`" @change="setWet(row)" /></td>

@@ -115,12 +115,13 @@ async function join(first: string, last: string): Promise<void> {
         v-if="tab === 'Places'"
         v-model:chosen="place"
         :build="build"
+        :layout="layout"
         @join="(spot) => (joining = spot)"
       />
       <RunsTable v-else-if="tab === 'Runs'" v-model:chosen="run" :build="build" :layout="layout" @wire="chooseWire" />
       <WiresTable v-else-if="tab === 'Wires'" v-model:chosen="wire" :build="build" :layout="layout" @run="chooseRun" />
       <PlacementQuestion v-else-if="tab === 'Where to put it'" :build="build" />
-      <BodyFigures v-else :build="build" />
+      <BodyFigures v-else :build="build" :layout="layout" />
     </div>
   </div>
 </template>
