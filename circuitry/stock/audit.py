@@ -10,6 +10,7 @@ from circuitry.build.model import (
     HarnessCircuit,
     Part,
     PinPair,
+    Policy,
     Terminal,
     Wire,
 )
@@ -38,8 +39,6 @@ COLOURS = {
 }
 """Letter codes of colours, IEC 60757."""
 RUNNING_V = 14.4
-DROP_SHARE = 0.10
-DROP_SHARE_CRITICAL = 0.03
 
 
 @dataclass(frozen=True)
@@ -227,11 +226,12 @@ def _verdict(build: Build, row: HarnessCircuit, load: Part | None) -> HarnessVer
     carries_a = free_air_ampacity_a(catalogue().conductor[row.size], insulation, place.ambient_c)
     share = (RUNNING_V - volts) / RUNNING_V
     needs_m = _needs_m(build, load)
-    verdict, text = _judged(row, load, amps, carries_a, share, needs_m)
+    verdict, text = _judged(build.policy, row, load, amps, carries_a, share, needs_m)
     return HarnessVerdict(row.id, verdict, load.id, amps, carries_a, 100 * share, needs_m, text)
 
 
 def _judged(
+    policy: Policy,
     row: HarnessCircuit,
     load: Part,
     amps: float,
@@ -239,8 +239,8 @@ def _judged(
     share: float,
     needs_m: float | None,
 ) -> tuple[str, str]:
-    critical = catalogue().loads[load.catalogue or ""].criticality != "comfort"
-    limit = DROP_SHARE_CRITICAL if critical else DROP_SHARE
+    comfort = catalogue().loads[load.catalogue or ""].criticality == "comfort"
+    limit = policy.other_drop_percent if comfort else policy.critical_drop_percent
     if needs_m is not None and row.length_m < needs_m:
         return (
             "too short",
@@ -253,11 +253,11 @@ def _judged(
         )
     if row.fuse_a is not None and row.fuse_a > carries_a:
         return "too thin", f"Its {row.fuse_a:g} A fuse lets more pass than {row.size} carries."
-    if share > limit:
+    if 100 * share > limit:
         return (
             "too thin",
             f"{100 * share:.1f} % is lost in {row.length_m:g} m of {row.size}; at most "
-            f"{100 * limit:g} % on the feed alone.",
+            f"{limit:g} % on the feed alone.",
         )
     return "served", f"{load.name} loses {100 * share:.1f} % on this feed."
 

@@ -204,6 +204,13 @@ class AuditTest(TestCase):
         self.assertNotIn("horn", audit(build).missing)
         self.assertIn("wiper-motor", audit(build).missing)
 
+    def test_the_drop_allowed_is_the_builds_own(self) -> None:
+        row = HarnessCircuit("horn", "Horn", "1 mm²", 4.0)
+        for percent, verdict in ((5.0, "served"), (2.0, "too thin")):
+            policy = replace(roadster().policy, critical_drop_percent=percent)
+            build = replace(roadster(), policy=policy, harness_circuits={"horn": row})
+            self.assertEqual(audit(build).harness_circuits["horn"].verdict, verdict)
+
     def test_the_drop_of_a_harness_wire_is_that_of_ohms_law(self) -> None:
         """10 A regulated through 2 m of 1 mm² at 18.5 mΩ/m and two crimps of the catalogue."""
         row = HarnessCircuit("socket", "Power socket", "1 mm²", 2.0)

@@ -118,10 +118,10 @@ function drop(row: Row): void {
             <th scope="col" class="figure">Length, m</th>
             <th scope="col" class="figure">Fuse, A</th>
             <th scope="col">Serves</th>
-            <th scope="col" class="figure">Way, m</th>
-            <th scope="col" class="figure">Takes, A</th>
-            <th scope="col" class="figure">Carries, A</th>
-            <th scope="col" class="figure">Drop, %</th>
+            <th scope="col" class="figure reckoned">Way, m</th>
+            <th scope="col" class="figure reckoned">Takes, A</th>
+            <th scope="col" class="figure reckoned">Carries, A</th>
+            <th scope="col" class="figure reckoned">Drop, %</th>
             <th scope="col">Verdict</th>
             <th scope="col"><span class="visually-hidden">Remove</span></th>
           </tr>
@@ -141,10 +141,10 @@ function drop(row: Row): void {
                 :save="set(row, 'serves')"
               />
             </td>
-            <td class="figure">{{ fixed(audit?.harness_circuits[row.id]?.needs_m, 2) }}</td>
-            <td class="figure">{{ fixed(audit?.harness_circuits[row.id]?.amps, 1) }}</td>
-            <td class="figure">{{ fixed(audit?.harness_circuits[row.id]?.carries_a, 1) }}</td>
-            <td class="figure">{{ fixed(audit?.harness_circuits[row.id]?.drop_percent, 1) }}</td>
+            <td class="figure reckoned">{{ fixed(audit?.harness_circuits[row.id]?.needs_m, 2) }}</td>
+            <td class="figure reckoned">{{ fixed(audit?.harness_circuits[row.id]?.amps, 1) }}</td>
+            <td class="figure reckoned">{{ fixed(audit?.harness_circuits[row.id]?.carries_a, 1) }}</td>
+            <td class="figure reckoned">{{ fixed(audit?.harness_circuits[row.id]?.drop_percent, 1) }}</td>
             <td>
               <span class="verdict">
                 <VerdictMark :verdict="SIGN[audit?.harness_circuits[row.id]?.verdict ?? ''] ?? 'note'" />
