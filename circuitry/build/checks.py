@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from circuitry.build.kinds import KINDS, SWITCH_KINDS, relay_row, terminals_of
+from circuitry.build.kinds import KINDS, SWITCH_KINDS, outputs_of, relay_row, terminals_of
+from circuitry.build.logic import VALUES, names_in, spoken
 from circuitry.build.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
 from circuitry.build.routes import ends_of, way_of
 from circuitry.catalogue import catalogue
@@ -10,11 +11,15 @@ from circuitry.errors import UnusableInput
 
 NUMBERS_BY_KIND = {
     "battery": {"state_of_charge", "resistance_mohm"},
+    "alternator": {"rated_a", "regulated_v"},
+    "diode": {"rated_a"},
+    "resistor": {"resistance_ohm", "rated_w"},
     "load": {"rated_w", "rated_a", "test_v", "inrush_x", "inrush_s", "stall_a"},
     "fuse": {"rating_a"},
     "switch": {"contact_rating_a"},
     "key switch": {"contact_rating_a"},
-    "sensor": {"contact_rating_a"},
+    "isolator": {"contact_rating_a"},
+    "sensor": {"contact_rating_a", "resistance_ohm"},
 }
 TEXTS_BY_KIND = {"panel": {"fuse_family"}, "load": {"duty", "source"}}
 DUTIES = ("continuous", "intermittent", "momentary", "flashing")
@@ -35,6 +40,9 @@ def problems(build: Build) -> Iterator[UnusableInput]:
     for part in build.parts.values():
         yield from _part(build, part)
     yield from _fuses_share_no_way(build)
+    for part in build.parts.values():
+        yield from _housed(build, part)
+        yield from _conditions(build, part)
     yield from _labels(build)
     for wire in build.wires.values():
         yield from _wire(build, wire)
@@ -116,6 +124,8 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield _unknown(part.id, part.catalogue, f"relay for “{part.name}”", catalogue().relays)
     if part.kind == "fuse":
         yield from _fuse(build, part, who)
+    if part.kind == "flasher" and part.catalogue not in catalogue().flashers:
+        yield _unknown(part.id, part.catalogue, f"flasher for “{part.name}”", catalogue().flashers)
     if part.kind in SWITCH_KINDS:
         yield from _switch(part, who)
     if len({way.name for way in part.ways}) < len(part.ways):
@@ -188,6 +198,51 @@ def _switch(part: Part, who: str) -> Iterator[UnusableInput]:
             part.id,
             f"{who} has positions {', '.join(names)}; a key switch has {', '.join(KEY_POSITIONS)}.",
         )
+
+
+def _housed(build: Build, part: Part) -> Iterator[UnusableInput]:
+    if part.housed is None:
+        return
+    who = f"{part.kind.capitalize()} “{part.name}”"
+    unit = build.parts.get(part.housed.unit)
+    if unit is None or unit.kind not in ("box", "module"):
+        yield UnusableInput(
+            "unknown-unit",
+            part.id,
+            f"{who} sits inside “{part.housed.unit}”, which is no box. Name a box or a module.",
+        )
+        return
+    for own, pin in part.housed.pins.items():
+        if own not in terminals_of(part) or pin not in terminals_of(unit):
+            yield UnusableInput(
+                "unknown-pin",
+                part.id,
+                f"{who} has terminal {own} on pin {pin} of “{unit.name}”: it has "
+                f"{', '.join(terminals_of(part))}, the unit has {', '.join(terminals_of(unit))}.",
+            )
+
+
+def _conditions(build: Build, part: Part) -> Iterator[UnusableInput]:
+    """Conditions that cannot be read, or that ask for what neither the part nor the build has."""
+    outputs = outputs_of(part)
+    if not outputs:
+        return
+    known = {spoken(pin.name) for pin in part.pins}
+    known |= {spoken(switch.id) for switch in build.parts_of_kind(*SWITCH_KINDS)}
+    for name, condition in outputs:
+        where = f"“{part.name}”, {name}"
+        try:
+            asked = names_in(condition)
+        except UnusableInput as problem:
+            yield UnusableInput(problem.code, part.id, f"{where}: {problem}")
+            continue
+        for missing in [one for one in asked if one not in known and one not in VALUES]:
+            yield UnusableInput(
+                "unknown-name",
+                part.id,
+                f"{where}: “{missing}” is no input of it and no switch of the build. "
+                f"It may ask for {', '.join(sorted(known)[:8]) or 'nothing yet'}.",
+            )
 
 
 def _fuses_share_no_way(build: Build) -> Iterator[UnusableInput]:
@@ -275,6 +330,12 @@ def terminal_problem(build: Build, terminal: Terminal, said: str) -> str | None:
     if part is None:
         return f"{said} {terminal}, but the build has no part “{terminal.part}”."
     names = terminals_of(part)
+    inside = {pin.name for pin in part.pins if pin.function == "inside"}
+    if part.housed is not None:
+        unit = build.parts[part.housed.unit]
+        return f"{said} {terminal}, which is inside “{unit.name}”. Choose a pin of it."
+    if terminal.name in inside:
+        return f"{said} {terminal.name}, which is inside “{part.name}”. Choose a pin of it."
     if terminal.name in names:
         return None
     if part.kind == "relay" and terminal.name == "87a":

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from circuitry.errors import UnusableInput
 
@@ -169,10 +169,15 @@ class ContactTable:
 
 @dataclass(frozen=True)
 class Way:
-    """A place for one fuse in a panel, and the panel's bus that feeds it."""
+    """A place for one fuse in a panel, or a channel of a module, and the bus that feeds it.
+
+    A channel is on when ``when`` holds and opens by itself above ``limit_a``.
+    """
 
     name: str
     bus: str
+    when: str = ""
+    limit_a: float | None = None
 
 
 @dataclass(frozen=True)
@@ -184,11 +189,45 @@ class Fitted:
 
 
 @dataclass(frozen=True)
+class Housed:
+    """Where a part sits inside a unit: which of its terminals are which pins of the unit.
+
+    ``pins`` maps terminals of the part to pins; the others are not led out.
+    """
+
+    unit: str
+    pins: Mapping[str, str]
+
+
+PIN_FUNCTIONS = (
+    "",
+    "supply",
+    "ground",
+    "input",
+    "input to ground",
+    "high side",
+    "low side",
+    "sensor supply",
+    "sensor ground",
+    "bus",
+    "inside",
+)
+"""What a pin can do. An input is active when it is fed, an input to ground when it is grounded; a
+high side switches the supply, a low side switches ground; ``inside`` is a point of the unit that
+no wire reaches."""
+
+
+@dataclass(frozen=True)
 class Pin:
-    """A pin of a box and what the box does with it."""
+    """A pin of a box or unit, and what the box does with it.
+
+    An output is on when ``when`` holds; ``limit_a`` is the most it may carry.
+    """
 
     name: str
     function: str = ""
+    when: str = ""
+    limit_a: float | None = None
 
 
 @dataclass(frozen=True)
@@ -218,6 +257,7 @@ class Part:
     contacts: ContactTable | None = None
     ways: tuple[Way, ...] = ()
     fitted: Fitted | None = None
+    housed: Housed | None = None
     circuit: str | None = None
     state: str = "new"
     pins: tuple[Pin, ...] = ()
@@ -269,8 +309,19 @@ class Intent:
 
 
 @dataclass(frozen=True)
+class Written:
+    """The recipe that wrote a circuit, and the answers that it was given."""
+
+    recipe: str
+    answers: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
 class Circuit:
-    """What belongs together for one function; loads, relays and wires name their circuit."""
+    """What belongs together for one function; loads, relays and wires name their circuit.
+
+    ``intent`` is how a plain circuit was asked for, ``written`` the recipe of any other.
+    """
 
     id: str
     name: str
@@ -278,6 +329,7 @@ class Circuit:
     criticality: str
     stage: int = 1
     intent: Intent | None = None
+    written: Written | None = None
 
 
 @dataclass(frozen=True)
@@ -373,6 +425,24 @@ class Build:
             return list(self._parts_by_kind.get(kinds[0], ()))
         return [part for part in self.parts.values() if part.kind in kinds]
 
+    def lands(self, terminal: Terminal) -> Terminal:
+        """Where a terminal really is: that of a fitted or housed part is its panel's or unit's."""
+        return self._landings.get(terminal, terminal)
+
+    @cached_property
+    def _landings(self) -> Mapping[Terminal, Terminal]:
+        landings: dict[Terminal, Terminal] = {}
+        for part in self.parts.values():
+            if part.fitted is not None:
+                panel, name = self.parts[part.fitted.panel], part.fitted.way
+                bus = next(way.bus for way in panel.ways if way.name == name)
+                landings[Terminal(part.id, "in")] = Terminal(panel.id, bus)
+                landings[Terminal(part.id, "out")] = Terminal(panel.id, name)
+            if part.housed is not None:
+                for own, pin in part.housed.pins.items():
+                    landings[Terminal(part.id, own)] = Terminal(part.housed.unit, pin)
+        return landings
+
     @cached_property
     def _parts_by_kind(self) -> Mapping[str, list[Part]]:
         by_kind: dict[str, list[Part]] = {}
@@ -381,9 +451,11 @@ class Build:
         return by_kind
 
     def wired_parts(self) -> set[str]:
-        """Ids of the parts on which a wire lands."""
+        """Ids of the parts on which a wire lands, and of those housed in a unit with wires."""
         wires = self.wires.values()
-        return {end.part for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+        wired = {end.part for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+        housed = (part for part in self.parts.values() if part.housed)
+        return wired | {part.id for part in housed if part.housed and part.housed.unit in wired}
 
     def loads_of(self, circuit: str) -> list[Part]:
         """The loads of a circuit in the order of the build."""

@@ -98,6 +98,23 @@ class Relay:
 
 
 @dataclass(frozen=True)
+class Flasher:
+    """A kind of flasher: the load in W that it needs, and whether it senses a missing lamp."""
+
+    kind: str
+    least_w: float
+    senses: str
+    electronic: str
+    contact_mohm: float
+    note: str
+
+    @property
+    def is_electronic(self) -> bool:
+        """Whether it works only while it is fed and grounded."""
+        return self.electronic == "yes"
+
+
+@dataclass(frozen=True)
 class Load:
     """A common load; either its power or its current is given at the test voltage."""
 
@@ -166,6 +183,7 @@ class Catalogue:
     fuse_curves: Mapping[str, tuple[FuseCurvePoint, ...]]
     relays: Mapping[str, Relay]
     loads: Mapping[str, Load]
+    flashers: Mapping[str, Flasher]
     rings: tuple[Ring, ...]
     connectors: tuple[ConnectorContact, ...]
     joints: Mapping[str, Joint]
@@ -222,6 +240,7 @@ def catalogue() -> Catalogue:
         fuse_curves=_by_family(_rows("fuse_curves", FuseCurvePoint)),
         relays={row.kind: row for row in _rows("relays", Relay)},
         loads={row.name: row for row in _rows("loads", Load)},
+        flashers={row.kind: row for row in _rows("flashers", Flasher)},
         rings=tuple(_rows("rings", Ring)),
         connectors=tuple(_rows("connectors", ConnectorContact)),
         joints={row.joint: row for row in _rows("joints", Joint)},

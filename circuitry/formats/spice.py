@@ -4,6 +4,8 @@ Wires, fuses, coils and closed contacts are resistors; loads are behavioural sou
 same laws as in ``circuitry.network.laws``, in the expression syntax that SPICE 3 descends share.
 """
 
+from dataclasses import replace
+
 from circuitry.network.equations import Element
 from circuitry.network.laws import (
     COLD_FILAMENT_RATIO,
@@ -15,13 +17,17 @@ from circuitry.network.laws import (
     REGULATOR_KNEE_V,
     ConstantCurrent,
     ConstantPower,
+    Diode,
     FanMotor,
     Filament,
+    Generator,
     Law,
     LedString,
     Resistor,
+    SelfHeater,
     SteadyMotor,
 )
+from circuitry.network.moving import alternator_share
 from circuitry.network.network import Network, Solution
 from circuitry.network.state import battery_supply
 
@@ -43,7 +49,15 @@ def netlist(network: Network, solution: Solution) -> str:
     ]
     for number, element in enumerate(conducting, 1):
         lines += _element(number, element, numbers, solution, network)
+    if any(isinstance(row.law, Diode) for row in conducting):
+        lines.append(f".model DIODE D({_diode_model(Diode())})")
     return "\n".join([*lines, ".op", ".end", ""])
+
+
+def _diode_model(diode: Diode) -> str:
+    """The figures of the diode law as those of a SPICE diode; 25.85 mV is kT/q at 300 K."""
+    emission = diode.thermal_v / 0.02585
+    return f"IS={diode.saturation_a!r} RS={diode.series_ohm!r} N={emission!r}"
 
 
 def _numbers(network: Network) -> dict[int, int]:
@@ -64,8 +78,21 @@ def _element(
             f"V{number} {inner} {b} DC {supply.emf_v!r}",
             f"R{number} {inner} {a} {supply.resistance_ohm!r}",
         ]
+    if isinstance(element.law, Diode):
+        return [about, f"D{number} {a} {b} DIODE"]
     if element.law is not None:
-        return [about, f"B{number} {a} {b} I={_expression(element.law, f'V({a},{b})')}"]
+        law = element.law
+        if isinstance(law, Generator):
+            share = alternator_share(solution.state.values.get("engine_rpm", 0.0))
+            law = replace(law, most_a=law.most_a * share)
+        return [about, f"B{number} {a} {b} I={_expression(law, f'V({a},{b})')}"]
+    if element.emf_v:
+        inner = f"inner{number}"
+        return [
+            about,
+            f"V{number} {inner} {b} DC {element.emf_v!r}",
+            f"R{number} {inner} {a} {1 / element.conductance_s!r}",
+        ]
     return [about, f"R{number} {a} {b} {1 / element.conductance_s!r}"]
 
 
@@ -95,6 +122,14 @@ def _expression(law: Law, v: str) -> str:
         case SteadyMotor(rated_a, test_v, inrush_x):
             drop_v = test_v / inrush_x
             return f"{rated_a!r}*max(-1,min(1,{v}/{drop_v!r}))+{v}*{LEAKAGE_S}"
+        case SelfHeater(rated_a, test_v, hot_x):
+            cold = 1 / hot_x
+            share = f"pow({v}/{test_v},2)"
+            rise = f"2*{share}/({cold!r}+sqrt({cold**2!r}+{4 * (1 - cold)!r}*{share}))"
+            return f"{v}*{rated_a / test_v!r}/({cold!r}+{1 - cold!r}*({rise}))"
+        case Generator(regulated_v, most_a, inner_ohm):
+            asked = f"({regulated_v!r}-{v})/{inner_ohm!r}"
+            return f"{v}*{LEAKAGE_S}-max(0,min({most_a!r},{asked}))"
         case Resistor(resistance_ohm, _):
             return f"{v}/{resistance_ohm!r}"
         case _:

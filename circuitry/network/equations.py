@@ -16,7 +16,7 @@ from scipy.sparse import csc_array, csr_array
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import SuperLU, splu
 
-from circuitry.network.laws import Law
+from circuitry.network.laws import Law, LawTable
 
 Vector = npt.NDArray[np.float64]
 Grounded = npt.NDArray[np.bool_]
@@ -35,7 +35,7 @@ class Element:
     """One two-terminal element between two nodes; ``owner`` is a part or wire id.
 
     Linear when ``law`` is None: ``i = (v - emf_v) * conductance_s``. ``position`` is that of its
-    switch or relay in which a contact is closed; None conducts always.
+    switch or relay in which it conducts; None conducts always.
     """
 
     kind: str
@@ -70,11 +70,12 @@ class NotConverged(Exception):
 
 @dataclass(frozen=True)
 class Drive:
-    """What a state gives the elements: conductances in S, sources in V, and which conduct."""
+    """What a state gives the elements: conductances in S, sources in V, which conduct, and laws."""
 
     conductance_s: Vector
     emf_v: Vector
     conducts: npt.NDArray[np.bool_]
+    laws: LawTable
 
 
 class Equations:
@@ -86,8 +87,9 @@ class Equations:
         self.node_count = node_count
         self.reference = reference
         self.grounded: dict[bytes, Grounded] = {}
-        self.law_rows = [row for row, element in enumerate(elements) if element.law]
-        self.laws = [element.law for element in elements if element.law]
+        self.law_rows = np.array(
+            [row for row, element in enumerate(elements) if element.law], dtype=int
+        )
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -190,10 +192,10 @@ class Equations:
         element_v = self._across(node_v)
         current = (element_v - emf_v) * drive.conductance_s
         slope = drive.conductance_s.copy()
-        volts = element_v[self.law_rows].tolist()
-        points = [law.current_and_slope(v) for law, v in zip(self.laws, volts, strict=True)]
-        if points:
-            current[self.law_rows], slope[self.law_rows] = zip(*points, strict=True)
+        rows = self.law_rows
+        current_a, law_slope = drive.laws.current_and_slope(element_v[rows])
+        current[rows] = current_a * drive.conducts[rows]
+        slope[rows] = law_slope * drive.conducts[rows]
         left_over: Vector = np.subtract(
             np.bincount(self.node_a, current, self.node_count),
             np.bincount(self.node_b, current, self.node_count),

@@ -5,8 +5,11 @@ from dataclasses import dataclass
 from circuitry.build.kinds import relay_row
 from circuitry.build.model import Build, Part, Terminal
 from circuitry.build.routes import length_m
-from circuitry.network.network import GARAGE_C, Solution, conductor_ohm, joints_ohm
+from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
+from circuitry.network.network import Solution
 from circuitry.network.paths import Path, Step
+
+SAID_OF_KIND = {"output": "electronic output", "plug": "plug contact", "joint": "inside the box"}
 
 
 @dataclass(frozen=True)
@@ -117,7 +120,19 @@ def _described(build: Build, solution: Solution, way: Step) -> tuple[str, str, f
     if way.kind == "contact":
         detail = relay_row(part).kind if part.kind == "relay" else part.kind
         return part.name, detail, 0.0, 0.0, solution.contact_a.get(part.id, 0.0)
-    return "body", "metal body", 0.0, 0.0, 0.0
+    if way.kind == "body":
+        return "body", "metal body", 0.0, 0.0, 0.0
+    return part.name, SAID_OF_KIND.get(way.kind, way.kind), 0.0, 0.0, _amps(solution, way)
+
+
+def _amps(solution: Solution, way: Step) -> float:
+    """Current in an output, a flasher, a diode or a resistor; a plug's is that of its wires."""
+    if way.kind == "output":
+        ends = (way.from_terminal, way.to_terminal)
+        return next((solution.output_a[end] for end in ends if end in solution.output_a), 0.0)
+    if way.kind == "flasher":
+        return solution.flashers[way.owner].amps
+    return abs(solution.part_a.get(way.owner, 0.0))
 
 
 def _load_step(solution: Solution, load: Part, distance_m: float) -> FallStep:

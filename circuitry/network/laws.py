@@ -1,13 +1,15 @@
 """What each two-terminal element does in the steady state: current and slope at a voltage.
 
 Each law answers ``current_and_slope(voltage_v)`` with the current in A from its first terminal to
-its second and its derivative in A/V, both continuous in the voltage and never falling to a point
-where the equations have no solution. ``output_percent`` is light, speed or power against rated.
+its second, continuous in the voltage, and its derivative in A/V. ``output_percent`` is light, speed
+or power against rated. A law whose figures are arrays answers for many elements at once.
 """
 
-import math
-from dataclasses import dataclass
-from typing import Protocol
+from dataclasses import dataclass, fields
+from typing import Any, Protocol
+
+import numpy as np
+from scipy.special import wrightomega
 
 from circuitry.build.model import Part
 from circuitry.catalogue import catalogue
@@ -20,16 +22,25 @@ DRIVER_DROP_OUT_V = 9.0
 DRIVER_LOCK_OUT_V = 6.0
 REGULATOR_KNEE_V = 3.0
 LEAKAGE_S = 1e-6
+ALTERNATOR_OHM = 0.01
+
+
+Figure = Any
+"""A float, or an array of them: a law of arrays answers for many elements at once."""
 
 
 class Law(Protocol):
     """The steady behaviour of a two-terminal element."""
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         """Current in A and its derivative in A/V at this voltage."""
         ...
 
-    def output_percent(self, voltage_v: float) -> float:
+
+class OutputLaw(Law, Protocol):
+    """The law of a load, which also gives light, speed or power."""
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
         """Light, speed or power in % of rated at this voltage."""
         ...
 
@@ -38,13 +49,13 @@ class Law(Protocol):
 class Resistor:
     """``I = V / R``; output is power against that at the test voltage."""
 
-    resistance_ohm: float
-    test_v: float = 13.5
+    resistance_ohm: Figure
+    test_v: Figure = 13.5
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         return voltage_v / self.resistance_ohm, 1 / self.resistance_ohm
 
-    def output_percent(self, voltage_v: float) -> float:
+    def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * (voltage_v / self.test_v) ** 2
 
 
@@ -57,21 +68,18 @@ class Filament:
     against 2800 K). Light goes with V^3.4 (IESNA Lighting Handbook, incandescent lamps).
     """
 
-    rated_a: float
-    test_v: float
+    rated_a: Figure
+    test_v: Figure
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         hot_ohm = self.test_v / self.rated_a
-        ratio = abs(voltage_v) / self.test_v
-        relative_ohm = math.pow(ratio, 1 - FILAMENT_EXPONENT)
-        if relative_ohm <= COLD_FILAMENT_RATIO:
-            cold_s = 1 / (hot_ohm * COLD_FILAMENT_RATIO)
-            return voltage_v * cold_s, cold_s
-        current_a = voltage_v / (hot_ohm * relative_ohm)
-        return current_a, FILAMENT_EXPONENT * current_a / voltage_v
+        relative_ohm = (np.abs(voltage_v) / self.test_v) ** (1 - FILAMENT_EXPONENT)
+        cold = relative_ohm <= COLD_FILAMENT_RATIO
+        siemens = 1 / (hot_ohm * np.where(cold, COLD_FILAMENT_RATIO, relative_ohm))
+        return voltage_v * siemens, siemens * np.where(cold, 1.0, FILAMENT_EXPONENT)
 
-    def output_percent(self, voltage_v: float) -> float:
-        return 100 * math.pow(abs(voltage_v) / self.test_v, LIGHT_EXPONENT)
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        return 100 * (np.abs(voltage_v) / self.test_v) ** LIGHT_EXPONENT
 
 
 @dataclass(frozen=True)
@@ -82,55 +90,52 @@ class ConstantPower:
     locked out only leakage flows.
     """
 
-    rated_w: float
+    rated_w: Figure
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
-        leak_a, leak_s = voltage_v * LEAKAGE_S, LEAKAGE_S
-        if voltage_v >= DRIVER_DROP_OUT_V:
-            current_a = self.rated_w / voltage_v
-            return current_a + leak_a, leak_s - current_a / voltage_v
-        if voltage_v <= DRIVER_LOCK_OUT_V:
-            return leak_a, leak_s
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        full_v = np.maximum(voltage_v, DRIVER_DROP_OUT_V)
         slope = self.rated_w / DRIVER_DROP_OUT_V / (DRIVER_DROP_OUT_V - DRIVER_LOCK_OUT_V)
-        return slope * (voltage_v - DRIVER_LOCK_OUT_V) + leak_a, slope + leak_s
+        below = voltage_v < DRIVER_DROP_OUT_V
+        locked = voltage_v <= DRIVER_LOCK_OUT_V
+        current_a = np.where(below, slope * (voltage_v - DRIVER_LOCK_OUT_V), self.rated_w / full_v)
+        rising = np.where(below, slope, -self.rated_w / full_v**2)
+        return (
+            np.where(locked, 0.0, current_a) + voltage_v * LEAKAGE_S,
+            np.where(locked, 0.0, rising) + LEAKAGE_S,
+        )
 
-    def output_percent(self, voltage_v: float) -> float:
+    def output_percent(self, voltage_v: Figure) -> Figure:
         current_a, _ = self.current_and_slope(voltage_v)
-        return 100 * max(0.0, current_a * voltage_v) / self.rated_w
+        return 100 * np.maximum(current_a * voltage_v, 0.0) / self.rated_w
 
 
 @dataclass(frozen=True)
 class ConstantCurrent:
     """A regulated current, or whatever is plugged in; proportional below a knee of 3 V."""
 
-    rated_a: float
+    rated_a: Figure
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
-        if abs(voltage_v) >= REGULATOR_KNEE_V:
-            return math.copysign(self.rated_a, voltage_v) + voltage_v * LEAKAGE_S, LEAKAGE_S
-        slope = self.rated_a / REGULATOR_KNEE_V + LEAKAGE_S
-        return slope * voltage_v, slope
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        return _limited(voltage_v, self.rated_a, REGULATOR_KNEE_V)
 
-    def output_percent(self, voltage_v: float) -> float:
-        return 100 * min(1.0, abs(voltage_v) / REGULATOR_KNEE_V)
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        return 100 * np.minimum(np.abs(voltage_v) / REGULATOR_KNEE_V, 1.0)
 
 
 @dataclass(frozen=True)
 class LedString:
     """Diodes in series with a resistor: nothing below the forward voltage, linear above."""
 
-    rated_a: float
-    test_v: float
+    rated_a: Figure
+    test_v: Figure
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
-        leak_a = voltage_v * LEAKAGE_S
-        if voltage_v <= LED_FORWARD_V:
-            return leak_a, LEAKAGE_S
-        slope = self.rated_a / (self.test_v - LED_FORWARD_V)
-        return slope * (voltage_v - LED_FORWARD_V) + leak_a, slope + LEAKAGE_S
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        lit = voltage_v > LED_FORWARD_V
+        slope = np.where(lit, self.rated_a / (self.test_v - LED_FORWARD_V), 0.0)
+        return slope * (voltage_v - LED_FORWARD_V) + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
 
-    def output_percent(self, voltage_v: float) -> float:
-        lit_v = max(0.0, voltage_v - LED_FORWARD_V)
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        lit_v = np.maximum(voltage_v - LED_FORWARD_V, 0.0)
         return 100 * lit_v / (self.test_v - LED_FORWARD_V)
 
 
@@ -142,24 +147,24 @@ class FanMotor:
     resistance follows from the starting current, ``R_a = V_test / (inrush · I_r)``.
     """
 
-    rated_a: float
-    test_v: float
-    inrush_x: float
+    rated_a: Figure
+    test_v: Figure
+    inrush_x: Figure
 
-    def speed(self, voltage_v: float) -> float:
+    def speed(self, voltage_v: Figure) -> Figure:
         """Speed against rated, without sign."""
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
-        root = math.sqrt(emf_v**2 + 4 * drop_v * abs(voltage_v))
-        return 2 * abs(voltage_v) / (emf_v + root)
+        root = np.sqrt(emf_v**2 + 4 * drop_v * np.abs(voltage_v))
+        return 2 * np.abs(voltage_v) / (emf_v + root)
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         speed = self.speed(voltage_v)
-        current_a = math.copysign(self.rated_a * speed**2, voltage_v)
+        current_a = np.sign(voltage_v) * self.rated_a * speed**2
         slope = 2 * self.rated_a * speed / (2 * drop_v * speed + emf_v)
         return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
 
-    def output_percent(self, voltage_v: float) -> float:
+    def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * self.speed(voltage_v)
 
 
@@ -170,26 +175,134 @@ class SteadyMotor:
     Below ``I_r R_a`` it stands still and is only its armature, ``I = V / R_a``.
     """
 
-    rated_a: float
-    test_v: float
-    inrush_x: float
+    rated_a: Figure
+    test_v: Figure
+    inrush_x: Figure
 
-    def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         drop_v, _ = _motor_voltages(self.test_v, self.inrush_x)
-        if abs(voltage_v) >= drop_v:
-            return math.copysign(self.rated_a, voltage_v) + voltage_v * LEAKAGE_S, LEAKAGE_S
-        slope = self.rated_a / drop_v + LEAKAGE_S
-        return voltage_v * slope, slope
+        return _limited(voltage_v, self.rated_a, drop_v)
 
-    def output_percent(self, voltage_v: float) -> float:
+    def output_percent(self, voltage_v: Figure) -> Figure:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
-        return 100 * max(0.0, abs(voltage_v) - drop_v) / emf_v
+        return 100 * np.maximum(np.abs(voltage_v) - drop_v, 0.0) / emf_v
 
 
-def _motor_voltages(test_v: float, inrush_x: float) -> tuple[float, float]:
+@dataclass(frozen=True)
+class SelfHeater:
+    """A heater whose resistance rises in proportion with its own temperature (PTC).
+
+    ``R = R_h (1/x + (1 − 1/x) u)`` with x the hot against the cold resistance and u the rise
+    against that at rated power; in the steady state ``u = P / P_r``, so with w = V/V_test
+    ``u (1/x + (1 − 1/x) u) = w²``.
+    """
+
+    rated_a: Figure
+    test_v: Figure
+    hot_x: Figure
+
+    def _resistance(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        """Resistance against that when hot, and the rise against rated."""
+        cold = 1 / self.hot_x
+        share = (voltage_v / self.test_v) ** 2
+        rise = 2 * share / (cold + np.sqrt(cold**2 + 4 * (1 - cold) * share))
+        return cold + (1 - cold) * rise, rise
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        relative, rise = self._resistance(voltage_v)
+        cold = 1 / self.hot_x
+        siemens = self.rated_a / self.test_v / relative
+        swing = 2 * (1 - cold) * rise / (cold + 2 * (1 - cold) * rise)
+        return voltage_v * siemens, siemens * (1 - swing)
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        return 100 * self._resistance(voltage_v)[1]
+
+
+@dataclass(frozen=True)
+class Diode:
+    """Shockley's diode with a series resistance, from anode to cathode.
+
+    ``I = I_s (exp((V − I R_s) / n V_t) − 1)``, solved for I by the Wright omega function
+    (Corless and Jeffrey, 2002): ``I = n V_t / R_s · ω(ln(I_s R_s / n V_t) + (V + I_s R_s) / n V_t)
+    − I_s``.
+    """
+
+    saturation_a: Figure = 1e-9
+    series_ohm: Figure = 0.02
+    thermal_v: Figure = 1.8 * 0.02585
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        drop_v = self.saturation_a * self.series_ohm
+        omega = np.real(
+            wrightomega(np.log(drop_v / self.thermal_v) + (voltage_v + drop_v) / self.thermal_v)
+        )
+        current_a = self.thermal_v / self.series_ohm * omega - self.saturation_a
+        slope = omega / (1 + omega) / self.series_ohm
+        return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
+
+
+@dataclass(frozen=True)
+class Generator:
+    """An alternator from B+ to its case: a regulated voltage behind a resistance, up to a limit.
+
+    Its rectifier lets nothing flow backwards.
+    """
+
+    regulated_v: Figure
+    most_a: Figure
+    inner_ohm: Figure = ALTERNATOR_OHM
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        asked_a = (self.regulated_v - voltage_v) / self.inner_ohm
+        given_a = np.clip(asked_a, 0.0, self.most_a)
+        slope = np.where((asked_a > 0) & (asked_a < self.most_a), 1 / self.inner_ohm, 0.0)
+        return voltage_v * LEAKAGE_S - given_a, slope + LEAKAGE_S
+
+
+def _limited(voltage_v: Figure, rated_a: Figure, knee_v: Figure) -> tuple[Figure, Figure]:
+    """In proportion up to a knee, and the rated current beyond it."""
+    inside = np.abs(voltage_v) < knee_v
+    current_a = rated_a * np.clip(voltage_v / knee_v, -1.0, 1.0)
+    return current_a + voltage_v * LEAKAGE_S, np.where(inside, rated_a / knee_v, 0.0) + LEAKAGE_S
+
+
+def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     """Voltage across the armature resistance and back-e.m.f., both at rated speed."""
     drop_v = test_v / inrush_x
     return drop_v, test_v - drop_v
+
+
+class LawTable:
+    """The laws of many elements, those of one kind answered together."""
+
+    def __init__(self, laws: list[Law]) -> None:
+        rows: dict[type[Any], list[int]] = {}
+        for row, law in enumerate(laws):
+            rows.setdefault(type(law), []).append(row)
+        self._groups = [
+            (np.array(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
+        ]
+        self._count = len(laws)
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        """Currents in A and slopes in A/V at these voltages, one an element."""
+        current_a, slope = np.empty(self._count), np.empty(self._count)
+        for at, law in self._groups:
+            current_a[at], slope[at] = law.current_and_slope(voltage_v[at])
+        return current_a, slope
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        """Light, speed or power in % of rated at these voltages; for laws of loads."""
+        percent = np.empty(self._count)
+        for at, law in self._groups:
+            percent[at] = law.output_percent(voltage_v[at])
+        return percent
+
+
+def _stacked(laws: list[Any]) -> dict[str, Figure]:
+    names = [field.name for field in fields(laws[0])]
+    return {name: np.array([getattr(law, name) for law in laws]) for name in names}
 
 
 def rated_current_a(part: Part) -> float:
@@ -210,7 +323,7 @@ def _starting_x(part: Part, rated_a: float) -> float:
     return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
 
 
-def law_of_load(part: Part, current_factor: float = 1.0) -> Law:
+def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
     """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
     row = catalogue().loads[part.catalogue or ""]
     test_v = part.number("test_v", row.test_v)
@@ -227,6 +340,8 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> Law:
         case "motor":
             motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
             return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05))
+        case "ptc heater":
+            return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05))
         case _:
             return Resistor(test_v / rated_a, test_v)
 

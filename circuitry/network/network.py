@@ -3,18 +3,24 @@
 This is the only place where a current or a voltage is computed.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from copy import copy
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
-from circuitry.build.kinds import SWITCH_KINDS, relay_contacts, relay_row, terminals_of
-from circuitry.build.model import Build, ContactTable, Part, Terminal, Wire
-from circuitry.build.routes import length_m
+from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.model import Build, Terminal
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
+from circuitry.network.elements import (
+    EXACT,
+    Elements,
+    Tolerance,
+    nodes_of,
+    on,
+)
 from circuitry.network.equations import (
     Drive,
     Element,
@@ -23,7 +29,14 @@ from circuitry.network.equations import (
     Operating,
     Vector,
 )
-from circuitry.network.laws import law_of_load
+from circuitry.network.laws import Generator, LawTable
+from circuitry.network.moving import (
+    LIT,
+    PULLED_IN,
+    Closed,
+    alternator_share,
+    movers,
+)
 from circuitry.network.state import (
     State,
     battery_supply,
@@ -31,10 +44,10 @@ from circuitry.network.state import (
     position_of,
 )
 
-COPPER_PER_K = 0.00393
 METER_OHM = 10e6
-BODY_MOHM = 2.0
-GARAGE_C = 20.0
+FLASHER_TEST_V = 13.5
+LEAST_FLASHED_W = 0.5
+MOST_MOVES = 60
 
 
 @dataclass(frozen=True)
@@ -55,13 +68,23 @@ class RelayReading:
 
 
 @dataclass(frozen=True)
+class FlasherReading:
+    """The current that a flasher feeds while lit, and what it does: its word for the tape."""
+
+    amps: float
+    works: str
+
+
+@dataclass(frozen=True)
 class Solution:
     """Volts and amps of the build in one state.
 
     ``terminal_v`` is against battery negative, None where a terminal floats; ``wire_a`` runs from
     ``from_terminal`` to ``to_terminal``; ``fuse_a`` from in to out; ``contact_a`` is the largest
-    current in any contact of a switch or relay. ``residual_a`` is the worst node of Kirchhoff's
-    law, ``power_mismatch`` the share of source power not found again in the elements.
+    current in any contact of a switch or relay; ``output_a`` that of each output of a box and each
+    channel of a module; ``part_a`` that of diodes, resistors and alternators. ``closed`` are the
+    contacts that moved by themselves. ``residual_a`` is the worst node of Kirchhoff's law,
+    ``power_mismatch`` the share of source power not found again in the elements.
     """
 
     state: State
@@ -69,25 +92,18 @@ class Solution:
     wire_a: Mapping[str, float]
     fuse_a: Mapping[str, float]
     contact_a: Mapping[str, float]
+    output_a: Mapping[Terminal, float]
+    part_a: Mapping[str, float]
     loads: Mapping[str, LoadReading]
     relays: Mapping[str, RelayReading]
+    flashers: Mapping[str, FlasherReading]
     meters_v: tuple[float | None, ...]
     battery_v: float
     battery_a: float
+    closed: Closed
     residual_a: float
     power_mismatch: float
     iterations: int
-
-
-@dataclass(frozen=True)
-class Tolerance:
-    """Factors on load current and on the resistance of joints and contacts."""
-
-    load_current: float = 1.0
-    joint_resistance: float = 1.0
-
-
-EXACT = Tolerance()
 
 
 class Network:
@@ -101,62 +117,63 @@ class Network:
     ) -> None:
         """``conductor_c`` gives conductor temperatures by wire id; the others are at 20 °C."""
         self.build = build
-        self.tolerance = tolerance
-        self.node = _number_nodes(build)
-        self.node_count = len(set(self.node.values())) + 1
-        self.body_node = self.node_count - 1
+        self.node = nodes_of(build)
         self.battery = build.parts_of_kind("battery")[0]
         self.reference = self.node[Terminal(self.battery.id, "-")]
-        self.elements = [
-            *self._wires(conductor_c or {}),
-            *self._fuses(),
-            *self._loads(),
-            *self._coils(),
-            *self._body(),
-            *self._contacts(),
-            self._source(),
-        ]
+        self._make = Elements(build, self.node, tolerance)
+        self.node_count = self._make.body_node + 1
+        self._fixed = self._make.fixed()
+        self.movers = movers(build)
+        self._switches = build.parts_of_kind(*SWITCH_KINDS)
+        self._set_sizes(build, conductor_c or {})
+        self._layout = _Layout(self.elements)
         self.equations = Equations(self.elements, self.node_count, self.reference)
+        self._tables: dict[float, LawTable] = {}
 
     def resized(self, build: Build, conductor_c: Mapping[str, float]) -> "Network":
         """The network of the same build in other sizes, ratings and temperatures."""
         other = copy(self)
         other.build = build
-        kept = [row for row in self.elements if row.kind not in ("wire", "fuse")]
-        other.elements = [*other._wires(conductor_c), *other._fuses(), *kept]
+        other._set_sizes(build, conductor_c)
         return other
+
+    def _set_sizes(self, build: Build, conductor_c: Mapping[str, float]) -> None:
+        self.elements = [*self._make.sized(build, conductor_c), *self._fixed]
+        self._siemens = np.array([row.conductance_s for row in self.elements])
+        self._emf_v = np.array([row.emf_v for row in self.elements])
 
     def solve(self, state: State, near: Solution | None = None) -> Solution:
         """The steady state; raises UnusableInput when relays chase each other or nothing settles.
 
-        All relays start at rest and move together until none wants to move: a relay at rest
-        pulls in at its pull-in voltage, one that is pulled in drops out at its drop-out voltage.
+        Everything that moves by itself starts at rest, and all move together until none wants to
+        move: a relay at rest pulls in at its pull-in voltage, one that is pulled in drops out at
+        its drop-out voltage, an output of a box is on while its condition holds.
 
         ``near`` is a solution with the same key and switches, in other sizes or from another
-        supply: its relays are taken over as long as each of their coils would pull in, and no
-        other, so that the answer is the same.
+        supply: what had moved there is taken over as long as it would move so from rest, and
+        nothing else would, so that the answer is the same.
         """
         check_state(self.build, state)
         if near is not None:
-            pulled_in = _pulled_in(near)
-            elements, operating = self._solve_with(state, pulled_in, self._node_v(near))
-            if self._wanted(elements, operating, frozenset()) == pulled_in:
-                return self._solution(state, elements, operating, pulled_in)
+            operating = self._solve_with(state, near.closed, self._node_v(near))
+            if self._wanted(operating, state, frozenset()) == near.closed:
+                return self._solution(state, operating, near.closed)
         return self._solve_from_rest(state)
 
     def _solve_from_rest(self, state: State) -> Solution:
-        pulled_in: frozenset[str] = frozenset()
-        seen = [pulled_in]
+        closed: Closed = frozenset()
+        seen = [closed]
         node_v = None
         while True:
-            elements, operating = self._solve_with(state, pulled_in, node_v)
-            wanted = self._wanted(elements, operating, pulled_in)
-            if wanted == pulled_in:
-                return self._solution(state, elements, operating, pulled_in)
-            if wanted in seen:
-                raise self._chase(seen[seen.index(wanted) :])
+            operating = self._solve_with(state, closed, node_v)
+            wanted = self._wanted(operating, state, closed)
+            if wanted == closed:
+                return self._solution(state, operating, closed)
+            if wanted in seen or len(seen) > MOST_MOVES:
+                start = seen.index(wanted) if wanted in seen else len(seen) // 2
+                raise self._chase(seen[start:])
             seen.append(wanted)
-            pulled_in, node_v = wanted, operating.node_v
+            closed, node_v = wanted, operating.node_v
 
     def _node_v(self, near: Solution) -> Vector:
         node_v = np.zeros(self.node_count)
@@ -166,22 +183,15 @@ class Network:
 
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
-        drive = self._drive(self.elements, solution.state, _pulled_in(solution))
-        return [row for row, on in zip(self.elements, drive.conducts, strict=True) if on]
+        drive = self._drive(solution.state, solution.closed)
+        return [row for row, on_ in zip(self.elements, drive.conducts, strict=True) if on_]
 
-    def _solve_with(
-        self, state: State, pulled_in: frozenset[str], near_v: Vector | None
-    ) -> tuple[list[Element], Operating]:
-        meters = [
-            self._between("meter", "meter", red, black, 1 / METER_OHM)
-            for red, black in state.meters
-        ]
-        elements = [*self.elements, *meters]
-        equations = self.equations
-        if meters:
-            equations = Equations(elements, self.node_count, self.reference)
+    def _solve_with(self, state: State, closed: Closed, near_v: Vector | None) -> Operating:
+        drive, equations = self._drive(state, closed), self.equations
+        if state.meters:
+            drive, equations = self._with_meters(state, drive)
         try:
-            return elements, equations.solve(self._drive(elements, state, pulled_in), near_v)
+            return equations.solve(drive, near_v)
         except NotConverged as problem:
             at = next((str(t) for t, node in self.node.items() if node == problem.node), "body")
             raise UnusableInput(
@@ -191,208 +201,177 @@ class Network:
                 "there may ask for more than its feed can give. Check its rating and its wires.",
             ) from None
 
-    def _drive(self, elements: list[Element], state: State, pulled_in: frozenset[str]) -> Drive:
-        """Close the contacts that the state closes, and set the source."""
-        at = {part.id: position_of(part, state) for part in self.build.parts_of_kind(*SWITCH_KINDS)}
-        at |= dict.fromkeys(pulled_in, "pulled in")
+    def _with_meters(self, state: State, drive: Drive) -> tuple[Drive, Equations]:
+        """The same with a voltmeter between each pair of probes."""
+        meters = [
+            Element("meter", "meter", self.node[red], self.node[black], 1 / METER_OHM)
+            for red, black in state.meters
+        ]
+        equations = Equations([*self.elements, *meters], self.node_count, self.reference)
+        count = len(meters)
+        return Drive(
+            np.append(drive.conductance_s, [1 / METER_OHM] * count),
+            np.append(drive.emf_v, [0.0] * count),
+            np.append(drive.conducts, [True] * count),
+            drive.laws,
+        ), equations
+
+    def _drive(self, state: State, closed: Closed) -> Drive:
+        """Close the contacts that the state closes and those that moved, and set the source."""
+        layout = self._layout
+        conducts = layout.always.copy()
+        for part in self._switches:
+            for row in layout.rows.get((part.id, position_of(part, state)), ()):
+                conducts[row] = True
+        resting = layout.resting - {owner for owner, _ in closed}
+        for pair in (*closed, *((owner, "rest") for owner in resting)):
+            for row in layout.rows.get(pair, ()):
+                conducts[row] = True
         supply = state.supply or battery_supply(self.battery)
-        conducts = np.array(
-            [row.position is None or at.get(row.owner, "rest") == row.position for row in elements]
+        siemens, emf_v = self._siemens * conducts, self._emf_v * conducts
+        siemens[-1], emf_v[-1] = 1 / supply.resistance_ohm, supply.emf_v
+        rpm = state.values.get("engine_rpm", 0.0) if layout.generators else 0.0
+        return Drive(siemens, emf_v, conducts, self._laws(rpm))
+
+    def _laws(self, engine_rpm: float) -> LawTable:
+        """The laws of all elements that have one, alternators at this engine speed."""
+        if engine_rpm not in self._tables:
+            share = alternator_share(engine_rpm)
+            laws = [row.law for row in self.elements if row.law]
+            for at, law in enumerate(laws):
+                if isinstance(law, Generator):
+                    laws[at] = replace(law, most_a=law.most_a * share)
+            self._tables[engine_rpm] = LawTable(laws)
+        return self._tables[engine_rpm]
+
+    def _wanted(self, operating: Operating, state: State, closed: Closed) -> Closed:
+        node_v = np.nan_to_num(operating.node_v).tolist()
+        node = self.node
+
+        def volts(terminal: Terminal) -> float:
+            return float(node_v[node[terminal]])
+
+        return frozenset(
+            (mover.part.id, position)
+            for mover in self.movers
+            for position in mover.wants(volts, state, closed)
         )
-        siemens = np.array([row.conductance_s for row in elements]) * conducts
-        emf_v = np.zeros(len(elements))
-        siemens[len(self.elements) - 1] = 1 / supply.resistance_ohm
-        emf_v[len(self.elements) - 1] = supply.emf_v
-        return Drive(siemens, emf_v, conducts)
 
-    def _wanted(
-        self, elements: list[Element], operating: Operating, pulled_in: frozenset[str]
-    ) -> frozenset[str]:
-        wanted = set(pulled_in)
-        for row, element in enumerate(elements):
-            if element.kind != "coil":
-                continue
-            kind = relay_row(self.build.parts[element.owner])
-            coil_v = abs(float(operating.element_v[row]))
-            if coil_v >= kind.pull_in_max_v:
-                wanted.add(element.owner)
-            elif coil_v <= kind.drop_out_min_v:
-                wanted.discard(element.owner)
-        return frozenset(wanted)
-
-    def _chase(self, cycle: list[frozenset[str]]) -> UnusableInput:
-        moving = frozenset().union(*cycle) - frozenset.intersection(*cycle)
+    def _chase(self, cycle: list[Closed]) -> UnusableInput:
+        moving = {part for part, _ in frozenset().union(*cycle) - frozenset.intersection(*cycle)}
+        kinds = {self.build.parts[part].kind for part in moving}
         names = " and ".join(f"“{self.build.parts[part].name}”" for part in sorted(moving))
+        what = "Relay" if kinds == {"relay"} else "The loop of"
         return UnusableInput(
             "relays-never-settle",
             ", ".join(sorted(moving)),
-            f"Relay {names} never settles: each time it moves it takes away or gives back its own "
+            f"{what} {names} never settles: each time it moves it takes away or gives back its own "
             "coil's feed. Feed the coil from a point that its own contacts do not switch.",
         )
 
-    def _wires(self, conductor_c: Mapping[str, float]) -> Iterator[Element]:
-        for wire in self.build.wires.values():
-            ohm = conductor_ohm(self.build, wire, conductor_c.get(wire.id, GARAGE_C))
-            ohm += self.tolerance.joint_resistance * joints_ohm(self.build, wire)
-            yield self._between("wire", wire.id, wire.from_terminal, wire.to_terminal, 1 / ohm)
-
-    def _fuses(self) -> Iterator[Element]:
-        joints = catalogue().joints
-        for part in self.build.parts_of_kind("fuse"):
-            if "rating_a" not in part.figures:
-                raise UnusableInput(
-                    "unrated-fuse", part.id, f"Fuse “{part.name}” has no rating yet. Size it first."
-                )
-            row = catalogue().fuse(part.catalogue or "", part.number("rating_a", 0))
-            bolted = row.family.startswith("bolt-down")
-            held_mohm = (
-                2 * joints["ring"].resistance_mohm
-                if bolted
-                else joints["fuse clips"].resistance_mohm
-            )
-            mohm = row.cold_resistance_mohm + held_mohm * self.tolerance.joint_resistance
-            yield self._across("fuse", part, "in", "out", 1000 / mohm)
-
-    def _loads(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("load"):
-            law = law_of_load(part, self.tolerance.load_current)
-            a, b = self.node[Terminal(part.id, "+")], self.node[Terminal(part.id, "-")]
-            yield Element("load", part.id, a, b, law=law)
-
-    def _coils(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("relay"):
-            yield self._across("coil", part, "86", "85", 1 / relay_row(part).coil_ohm_12v)
-
-    def _body(self) -> Iterator[Element]:
-        if not self.build.body_conducts:
-            return
-        for part in self.build.parts_of_kind("ground point"):
-            stud = self.node[Terminal(part.id, "stud")]
-            yield Element("body", part.id, stud, self.body_node, 1000 / BODY_MOHM)
-
-    def _contacts(self) -> Iterator[Element]:
-        """Every contact of every switch and relay, with the position that closes it."""
-        factor = self.tolerance.joint_resistance / 1000
-        switch_ohm = catalogue().joints["switch contact"].resistance_mohm * factor
-        for part in self.build.parts_of_kind(*SWITCH_KINDS):
-            if part.contacts:
-                yield from self._table(part, part.contacts, switch_ohm)
-        for part in self.build.parts_of_kind("relay"):
-            row = relay_row(part)
-            yield from self._table(part, relay_contacts(row), row.contact_mohm * factor)
-
-    def _table(self, part: Part, table: ContactTable, ohm: float) -> Iterator[Element]:
-        for position in table.positions:
-            for group in position.joins:
-                for other in group[1:]:
-                    closed = self._across("contact", part, group[0], other, 1 / ohm)
-                    yield replace(closed, position=position.name)
-
-    def _source(self) -> Element:
-        """The battery behind its resistance; its figures come with each state."""
-        plus = self.node[Terminal(self.battery.id, "+")]
-        return Element("source", self.battery.id, plus, self.reference)
-
-    def _across(self, kind: str, part: Part, first: str, second: str, siemens: float) -> Element:
-        return self._between(
-            kind, part.id, Terminal(part.id, first), Terminal(part.id, second), siemens
-        )
-
-    def _between(
-        self, kind: str, owner: str, first: Terminal, second: Terminal, siemens: float
-    ) -> Element:
-        return Element(kind, owner, self.node[first], self.node[second], siemens)
-
-    def _solution(
-        self,
-        state: State,
-        elements: list[Element],
-        operating: Operating,
-        pulled_in: frozenset[str],
-    ) -> Solution:
-        volts, amps = operating.element_v.tolist(), operating.element_a.tolist()
-        by_kind: dict[str, dict[str, tuple[float, float]]] = {}
-        contact_a: dict[str, float] = {}
-        meters_v: list[float | None] = []
-        loads: dict[str, LoadReading] = {}
-        for element, volt, amp in zip(elements, volts, amps, strict=True):
-            if element.kind == "contact":
-                contact_a[element.owner] = max(contact_a.get(element.owner, 0.0), abs(amp))
-            elif element.kind == "meter":
-                known = self._known_v(operating, element.node_a) is not None
-                meters_v.append(volt if known else None)
-            elif element.law is not None:
-                loads[element.owner] = LoadReading(volt, amp, element.law.output_percent(volt))
-            else:
-                by_kind.setdefault(element.kind, {})[element.owner] = (volt, amp)
-        source = next(iter(by_kind["source"].values()))
+    def _solution(self, state: State, operating: Operating, closed: Closed) -> Solution:
+        layout = self._layout
+        amps, volts = operating.element_a, operating.element_v
+        node_v = [None if v != v else v for v in operating.node_v.tolist()]
+        probed = [node_v[self.node[red]] is not None for red, _ in state.meters]
+        meters_v = volts[len(self.elements) :].tolist()
+        source_v, source_a = float(volts[layout.source]), float(amps[layout.source])
+        output_a = dict(zip(layout.outputs, np.abs(amps[layout.output_rows]).tolist(), strict=True))
         return Solution(
             state=state,
-            terminal_v={t: self._known_v(operating, node) for t, node in self.node.items()},
-            wire_a={owner: amp for owner, (_, amp) in by_kind.get("wire", {}).items()},
-            fuse_a={owner: amp for owner, (_, amp) in by_kind.get("fuse", {}).items()},
-            contact_a=contact_a,
-            loads=loads,
-            relays={
-                owner: RelayReading(owner in pulled_in, volt)
-                for owner, (volt, _) in by_kind.get("coil", {}).items()
+            terminal_v={terminal: node_v[node] for terminal, node in self.node.items()},
+            wire_a=layout.by_owner("wire", amps),
+            fuse_a=layout.by_owner("fuse", amps),
+            contact_a=layout.largest("contact", amps),
+            output_a=output_a,
+            part_a={
+                owner: amp
+                for kind in ("diode", "resistor", "alternator")
+                for owner, amp in layout.by_owner(kind, amps).items()
             },
-            meters_v=tuple(meters_v),
-            battery_v=source[0],
-            battery_a=0.0 - source[1],
+            loads=self._readings(state, volts, amps),
+            relays={
+                owner: RelayReading((owner, PULLED_IN) in closed, coil_v)
+                for owner, coil_v in layout.by_owner("coil", volts).items()
+            },
+            flashers=self._flashers(closed, volts, amps),
+            meters_v=tuple(v if known else None for v, known in zip(meters_v, probed, strict=True)),
+            battery_v=source_v,
+            battery_a=0.0 - source_a,
+            closed=closed,
             residual_a=operating.residual_a,
             power_mismatch=_power_mismatch(operating),
             iterations=operating.iterations,
         )
 
-    def _known_v(self, operating: Operating, node: int) -> float | None:
-        volts = float(operating.node_v[node])
-        return None if volts != volts else volts
+    def _readings(self, state: State, volts: Vector, amps: Vector) -> dict[str, LoadReading]:
+        layout = self._layout
+        load_v, load_a = volts[layout.load_rows], amps[layout.load_rows]
+        percent = layout.load_laws.output_percent(load_v)
+        columns = (load_v.tolist(), load_a.tolist(), percent.tolist())
+        return {
+            owner: LoadReading(*figures)
+            for owner, *figures in zip(layout.loads, *columns, strict=True)
+        }
+
+    def _flashers(self, closed: Closed, volts: Vector, amps: Vector) -> dict[str, FlasherReading]:
+        """What each flasher does with the load behind it."""
+        readings = {}
+        for owner, amp in self._layout.by_owner("flasher", amps).items():
+            kind = catalogue().flashers[self.build.parts[owner].catalogue or ""]
+            load_w = abs(amp) * FLASHER_TEST_V
+            works = "flashing"
+            if (owner, LIT) not in closed or load_w < LEAST_FLASHED_W:
+                works = "at rest"
+            elif load_w < kind.least_w:
+                works = "flashing fast" if kind.is_electronic else "stays lit"
+            readings[owner] = FlasherReading(abs(amp), works)
+        return readings
 
 
-def conductor_ohm(build: Build, wire: Wire, conductor_c: float, size: str | None = None) -> float:
-    """``R = r20 · L`` times the factor of copper's temperature, in this or another size."""
-    name = size or wire.size
-    if name is None:
-        raise UnusableInput(
-            "unsized-wire", wire.label, f"Wire {wire.label} has no size yet. Size it first."
-        )
-    per_m = catalogue().conductor[name].r20_mohm_per_m / 1000
-    return per_m * length_m(build, wire) * float(copper_factor(conductor_c))
+class _Layout:
+    """Where each kind of element stands among the elements, and which rows each contact closes."""
+
+    def __init__(self, elements: list[Element]) -> None:
+        self.always = np.array([row.position is None for row in elements])
+        self.rows: dict[tuple[str, str], list[int]] = {}
+        self.kinds: dict[str, tuple[list[str], npt.NDArray[np.int_]]] = {}
+        by_kind: dict[str, list[int]] = {}
+        for at, row in enumerate(elements):
+            by_kind.setdefault(row.kind, []).append(at)
+            if row.position is not None:
+                self.rows.setdefault((row.owner, row.position), []).append(at)
+        for kind, rows in by_kind.items():
+            self.kinds[kind] = [elements[at].owner for at in rows], np.array(rows)
+        moving = [elements[at] for at in (*by_kind.get("contact", ()), *by_kind.get("field", ()))]
+        self.resting = {row.owner for row in moving if row.position == "rest"}
+        self.loads, self.load_rows = self.kinds.get("load", ([], np.array([], dtype=int)))
+        self.load_laws = LawTable([elements[at].law for at in self.load_rows])
+        self.outputs = [_output(elements[at]) for at in by_kind.get("output", ())]
+        self.output_rows = np.array(by_kind.get("output", ()), dtype=int)
+        self.generators = "alternator" in by_kind
+        self.source = len(elements) - 1
+
+    def by_owner(self, kind: str, figures: Vector) -> dict[str, float]:
+        """The figures of the elements of a kind, by their part or wire."""
+        if kind not in self.kinds:
+            return {}
+        owners, rows = self.kinds[kind]
+        return dict(zip(owners, figures[rows].tolist(), strict=True))
+
+    def largest(self, kind: str, figures: Vector) -> dict[str, float]:
+        """The largest figure, without sign, of the elements of a kind by their part."""
+        if kind not in self.kinds:
+            return {}
+        owners, rows = self.kinds[kind]
+        most: dict[str, float] = {}
+        for owner, figure in zip(owners, np.abs(figures[rows]).tolist(), strict=True):
+            most[owner] = max(most.get(owner, 0.0), figure)
+        return most
 
 
-def copper_factor(conductor_c: Any) -> Any:
-    """Resistance of copper against that at 20 °C: ``1 + 0.00393 (T − 20)`` (IEC 60028).
-
-    A float, or an array of them.
-    """
-    return 1 + COPPER_PER_K * (conductor_c - 20)
-
-
-def joints_ohm(build: Build, wire: Wire) -> float:
-    """Resistance of the joints at both ends of a wire."""
-    ends = (wire.joint_from or build.policy.joint, wire.joint_to or build.policy.joint)
-    return sum(catalogue().joints[joint].resistance_mohm for joint in ends) / 1000
-
-
-def _number_nodes(build: Build) -> dict[Terminal, int]:
-    """A node for each terminal; a fuse in a panel shares the nodes of its bus and its way."""
-    node: dict[Terminal, int] = {}
-    for part in build.parts.values():
-        if part.fitted is None:
-            for name in terminals_of(part):
-                node[Terminal(part.id, name)] = len(node)
-    for part in build.parts.values():
-        if part.fitted is not None:
-            panel = build.parts[part.fitted.panel]
-            bus = next(way.bus for way in panel.ways if way.name == part.fitted.way)
-            node[Terminal(part.id, "in")] = node[Terminal(panel.id, bus)]
-            node[Terminal(part.id, "out")] = node[Terminal(panel.id, part.fitted.way)]
-    return node
-
-
-def _pulled_in(solution: Solution) -> frozenset[str]:
-    return frozenset(part for part, row in solution.relays.items() if row.pulled_in)
+def _output(element: Element) -> Terminal:
+    return Terminal(element.owner, (element.position or "").removesuffix(on("")))
 
 
 def _power_mismatch(operating: Operating) -> float:

@@ -1,17 +1,28 @@
 """Which way current takes to a load, and which key, switch and relay positions that needs.
 
 A search over terminals, wires, fuses and contacts; each contact carries the condition under which
-it is closed. Loads and coils are never crossed, so no back-feed is taken for a path.
+it is closed. Loads and coils are never crossed, so no back-feed is taken for a path. A diode is
+crossed only the way that it conducts.
 """
 
 import heapq
 from collections import defaultdict
-from collections.abc import Hashable, Iterator, Mapping
+from collections.abc import Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from itertools import count, pairwise
+from itertools import count, pairwise, product
 
-from circuitry.build.kinds import SWITCH_KINDS, relay_contacts, relay_row
+from circuitry.build.kinds import (
+    SWITCH_KINDS,
+    cavity_halves,
+    outputs_of,
+    relay_contacts,
+    relay_row,
+    supply_pins,
+)
+from circuitry.build.logic import VALUES, spoken, ways_to_hold
 from circuitry.build.model import Build, ContactTable, Part, Terminal
+from circuitry.network.elements import on
+from circuitry.network.moving import PULLED_IN
 from circuitry.network.network import Solution
 from circuitry.network.state import State, position_of
 
@@ -19,6 +30,7 @@ MOST_PATHS_TRIED = 400
 MOST_TERMINALS_VISITED = 40_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
+RESISTOR_COST = 3
 MOST_KEPT = 16
 _kept: "dict[Hashable, Paths]" = {}
 
@@ -56,11 +68,15 @@ class Path:
 
 @dataclass(frozen=True)
 class Edge:
-    """A step that can be taken, with the condition that it needs: a part and its position."""
+    """A step that can be taken, with the condition that it needs: a part and its position.
+
+    ``towards`` is the battery terminal that it can lead to, where it is only the one.
+    """
 
     step: Step
     condition: tuple[str, str] | None
     cost: int
+    towards: Terminal | None = None
 
 
 @dataclass(frozen=True)
@@ -71,20 +87,32 @@ class Goal:
     battery: Terminal
 
 
+@dataclass(frozen=True)
+class Need:
+    """One way to make a relay pull in or an output come on: goals, and positions of switches."""
+
+    goals: tuple[Goal, ...]
+    positions: Mapping[str, str]
+
+
 class Paths:
     """The searchable graph of one build, with what was found in it; see ``paths_of``."""
 
     def __init__(self, build: Build) -> None:
         self.edges: dict[Terminal, list[Edge]] = defaultdict(list)
         self.keys = {part.id for part in build.parts_of_kind("key switch")}
-        self.relays = {part.id for part in build.parts_of_kind("relay")}
+        self.lands = build.lands
         battery = build.parts_of_kind("battery")[0]
         self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
+        self.needs = dict(self._needs(build))
+        self.moved = {owner for owner, _ in self.needs}
         self._left: dict[Terminal, Mapping[Terminal, int]] = {}
         self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
         self._add_wires_and_fuses(build)
         self._add_contacts(build)
+        self._add_small_parts(build)
+        self._add_outputs(build)
         self._add_body(build)
 
     def to_load(self, load: Part, given: Mapping[str, str] | None = None) -> Path | None:
@@ -98,20 +126,24 @@ class Paths:
         return self._to_load[asked]
 
     def _search_load(self, load: str, given: dict[str, str]) -> Path | None:
-        ends = (Goal(Terminal(load, "+"), self.plus), Goal(Terminal(load, "-"), self.minus))
+        ends = (
+            Goal(self.lands(Terminal(load, "+")), self.plus),
+            Goal(self.lands(Terminal(load, "-")), self.minus),
+        )
         found = next(self._reach(ends, given, count()), None)
         if found is None:
             return None
         positions, (feed, back, *_) = found
-        switches = {part: at for part, at in positions.items() if part not in self.relays}
+        switches = {part: at for part, at in positions.items() if part not in self.moved}
         return Path(_reversed(feed), tuple(back), switches)
 
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
         """Positions in which a terminal is joined to battery positive, or None when none do."""
         if terminal not in self._to_feed:
-            found = next(self._reach((Goal(terminal, self.plus),), {}, count()), None)
+            goals = (Goal(self.lands(terminal), self.plus),)
+            found = next(self._reach(goals, {}, count()), None)
             self._to_feed[terminal] = found and {
-                part: at for part, at in found[0].items() if part not in self.relays
+                part: at for part, at in found[0].items() if part not in self.moved
             }
         return self._to_feed[terminal]
 
@@ -124,10 +156,11 @@ class Paths:
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse."""
+        start = self.lands(start)
         reached, steps, stack = {start}, set(), [start]
         while stack:
             for edge in self.edges[stack.pop()]:
-                if edge.step.kind == "fuse":
+                if edge.step.kind in ("fuse", "output") or edge.towards == self.minus:
                     continue
                 steps.add(edge.step)
                 if edge.step.to_terminal not in reached:
@@ -149,24 +182,18 @@ class Paths:
         for found, steps in self._search(first, positions):
             if next(tried) > MOST_PATHS_TRIED:
                 return
-            coils = [
-                part
-                for part, at in found.items()
-                if at == "pulled in" and part in self.relays and positions.get(part) != at
+            moved = [
+                pair
+                for pair in found.items()
+                if pair in self.needs and positions.get(pair[0]) != pair[1]
             ]
-            for polarity in (("86", "85"), ("85", "86")):
-                coil_goals = tuple(
-                    goal
-                    for part in coils
-                    for goal in (
-                        Goal(Terminal(part, polarity[0]), self.plus),
-                        Goal(Terminal(part, polarity[1]), self.minus),
-                    )
-                )
-                for after, others in self._reach((*rest, *coil_goals), found, tried):
+            for needs in product(*(self.needs[pair] for pair in moved)):
+                together = _united([found, *(need.positions for need in needs)])
+                if together is None:
+                    continue
+                goals_now = (*rest, *(goal for need in needs for goal in need.goals))
+                for after, others in self._reach(goals_now, together, tried):
                     yield after, [steps, *others]
-                if not coils:
-                    break
 
     def _search(
         self, goal: Goal, positions: dict[str, str]
@@ -196,6 +223,8 @@ class Paths:
             for edge in self.edges[terminal]:
                 to = edge.step.to_terminal
                 if to == other or to not in least_left:
+                    continue
+                if edge.towards not in (None, goal.battery):
                     continue
                 after, extra = added, 1
                 if edge.condition is not None:
@@ -227,12 +256,7 @@ class Paths:
         for wire in build.wires.values():
             self._add("wire", wire.id, wire.from_terminal, wire.to_terminal)
         for part in build.parts_of_kind("fuse"):
-            first, second = Terminal(part.id, "in"), Terminal(part.id, "out")
-            if part.fitted is not None:
-                panel = build.parts[part.fitted.panel]
-                bus = next(way.bus for way in panel.ways if way.name == part.fitted.way)
-                first, second = Terminal(panel.id, bus), Terminal(panel.id, part.fitted.way)
-            self._add("fuse", part.id, first, second)
+            self._add("fuse", part.id, Terminal(part.id, "in"), Terminal(part.id, "out"))
 
     def _add_contacts(self, build: Build) -> None:
         for part in build.parts_of_kind(*SWITCH_KINDS, "relay"):
@@ -251,6 +275,78 @@ class Paths:
                     ends = Terminal(part.id, first), Terminal(part.id, second)
                     self._add("contact", part.id, *ends, (part.id, position.name), cost)
 
+    def _add_small_parts(self, build: Build) -> None:
+        for part in build.parts_of_kind("flasher"):
+            self._add("flasher", part.id, Terminal(part.id, "49"), Terminal(part.id, "49a"))
+        for part in build.parts_of_kind("connector"):
+            for pin in part.pins:
+                first, second = cavity_halves(pin.name)
+                self._add("plug", part.id, Terminal(part.id, first), Terminal(part.id, second))
+        for part in build.parts_of_kind("resistor"):
+            ends = Terminal(part.id, "1"), Terminal(part.id, "2")
+            self._add("resistor", part.id, *ends, cost=RESISTOR_COST)
+        for part in build.parts_of_kind("diode"):
+            ends = Terminal(part.id, "anode"), Terminal(part.id, "cathode")
+            self._add("diode", part.id, *ends, one_way=True)
+
+    def _add_outputs(self, build: Build) -> None:
+        """Channels and outputs of boxes, each with the condition that its box closes it."""
+        for part in build.parts_of_kind("module", "box"):
+            ends = supply_pins(part)
+            if ends is None:
+                continue
+            supply, ground = (Terminal(part.id, name) for name in ends)
+            low = {pin.name for pin in part.pins if pin.function == "low side"}
+            for name, _ in outputs_of(part):
+                first, last = (
+                    (Terminal(part.id, name), ground)
+                    if name in low
+                    else (
+                        supply,
+                        Terminal(part.id, name),
+                    )
+                )
+                self._add("output", part.id, first, last, (_output_owner(part, name), on(name)))
+            for pin in part.pins:
+                if pin.function == "sensor ground":
+                    self._add("joint", part.id, Terminal(part.id, pin.name), ground)
+
+    def _needs(self, build: Build) -> Iterator[tuple[tuple[str, str], tuple[Need, ...]]]:
+        """For each relay and output the ways to make it move."""
+        for part in build.parts_of_kind("relay"):
+            a, b = (build.lands(Terminal(part.id, name)) for name in ("86", "85"))
+            polarities = [(a, b)]
+            if not relay_row(part).suppression.startswith("diode"):
+                polarities.append((b, a))
+            yield (
+                (part.id, PULLED_IN),
+                tuple(Need((Goal(x, self.plus), Goal(y, self.minus)), {}) for x, y in polarities),
+            )
+        for part in build.parts_of_kind("module", "box"):
+            for name, condition in outputs_of(part) if supply_pins(part) else ():
+                needs = tuple(self._output_needs(build, part, condition))
+                yield (_output_owner(part, name), on(name)), needs
+
+    def _output_needs(self, build: Build, part: Part, condition: str) -> Iterator[Need]:
+        """One need for each set of literals that makes the condition true; the box must be fed."""
+        supply, ground = (build.lands(Terminal(part.id, name)) for name in supply_pins(part) or ())
+        pins = {spoken(pin.name): pin for pin in part.pins}
+        switches = {spoken(row.id): row for row in build.parts_of_kind(*SWITCH_KINDS)}
+        for literals in ways_to_hold(condition):
+            goals = [Goal(supply, self.plus), Goal(ground, self.minus)]
+            positions: dict[str, str] = {}
+            for name, wanted in literals:
+                if name in VALUES:
+                    positions[name] = f"{wanted:g}"
+                elif name in pins and wanted:
+                    active = pins[name].function == "input"
+                    pin = build.lands(Terminal(part.id, pins[name].name))
+                    goals.append(Goal(pin, self.plus if active else self.minus))
+                elif name in switches and (table := switches[name].contacts):
+                    away = table.positions[-1 if wanted else 0]
+                    positions[switches[name].id] = away.name
+            yield Need(tuple(goals), positions)
+
     def _add_body(self, build: Build) -> None:
         if not build.body_conducts:
             return
@@ -266,9 +362,14 @@ class Paths:
         second: Terminal,
         condition: tuple[str, str] | None = None,
         cost: int = 1,
+        one_way: bool = False,
     ) -> None:
-        self.edges[first].append(Edge(Step(kind, owner, first, second), condition, cost))
-        self.edges[second].append(Edge(Step(kind, owner, second, first), condition, cost))
+        """Add an element; ``one_way`` lets current through from the first to the second only."""
+        first, second = self.lands(first), self.lands(second)
+        along, against = (self.minus, self.plus) if one_way else (None, None)
+        there, back = Step(kind, owner, first, second), Step(kind, owner, second, first)
+        self.edges[first].append(Edge(there, condition, cost, along))
+        self.edges[second].append(Edge(back, condition, cost, against))
 
 
 def paths_of(build: Build) -> Paths:
@@ -297,7 +398,9 @@ def _topology(build: Build) -> Hashable:
                 part.kind,
                 part.contacts,
                 part.ways,
+                part.pins,
                 part.fitted,
+                part.housed and (part.housed.unit, tuple(part.housed.pins.items())),
                 part.catalogue if part.kind == "relay" else None,
             )
             for part in build.parts.values()
@@ -309,7 +412,9 @@ def state_of(build: Build, positions: Mapping[str, str]) -> State:
     """The state that these positions describe; the key switch's position becomes the key."""
     keys = {part.id for part in build.parts_of_kind("key switch")}
     key = next((at for part, at in positions.items() if part in keys), "off")
-    return State(key, {part: at for part, at in positions.items() if part not in keys})
+    values = {name: float(at) for name, at in positions.items() if name in VALUES}
+    others = {part: at for part, at in positions.items() if part not in {*keys, *VALUES}}
+    return State(key, others, values=values)
 
 
 def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
@@ -318,8 +423,27 @@ def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
         part.id: position_of(part, solution.state) for part in build.parts_of_kind(*SWITCH_KINDS)
     }
     for relay, reading in solution.relays.items():
-        positions[relay] = "pulled in" if reading.pulled_in else "rest"
+        positions[relay] = PULLED_IN if reading.pulled_in else "rest"
+    for part in build.parts_of_kind("module", "box"):
+        for name, _ in outputs_of(part):
+            is_on = (part.id, on(name)) in solution.closed
+            positions[_output_owner(part, name)] = on(name) if is_on else "off"
     return positions
+
+
+def _output_owner(part: Part, name: str) -> str:
+    """What the condition of an output is known by; several outputs of a box can be on at once."""
+    return f"{part.id}.{name}"
+
+
+def _united(positions: Iterable[Mapping[str, str]]) -> dict[str, str] | None:
+    """All positions together, or None where two contradict each other."""
+    together: dict[str, str] = {}
+    for row in positions:
+        for part, at in row.items():
+            if together.setdefault(part, at) != at:
+                return None
+    return together
 
 
 def _steps(taken: Taken | None) -> list[Step]:

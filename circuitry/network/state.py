@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from circuitry.build.checks import terminal_problem
 from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.logic import VALUES
 from circuitry.build.model import KEY_POSITIONS, Build, Part, Terminal
 from circuitry.errors import UnusableInput
 
@@ -23,15 +24,19 @@ class Supply:
 
 @dataclass(frozen=True)
 class State:
-    """Key position, switch positions by part id (others rest), supply and voltmeters.
+    """Key position, switch positions by part id (others rest), supply, meters and values.
 
     ``supply`` None takes the battery as it is. ``meters`` are pairs of red and black terminal.
+    ``phase`` is that of every flasher that is fed, lit or dark. ``values`` are engine speed and
+    what else sensors tell, by the names of ``build.logic.VALUES``; others are as usual.
     """
 
     key: str = "off"
     switches: Mapping[str, str] = field(default_factory=dict)
     supply: Supply | None = None
     meters: tuple[tuple[Terminal, Terminal], ...] = ()
+    phase: str = "lit"
+    values: Mapping[str, float] = field(default_factory=dict)
 
 
 def battery_supply(battery: Part) -> Supply:
@@ -60,6 +65,11 @@ def check_state(build: Build, state: State) -> None:
                 "unknown-position",
                 part_id,
                 f"Switch “{part.name}” has no position “{position}”. It has {names}.",
+            )
+    for name in state.values:
+        if name not in VALUES:
+            raise UnusableInput(
+                "unknown-value", name, f"No sensor tells “{name}”. Values: {', '.join(VALUES)}."
             )
     for terminal in (probe for meter in state.meters for probe in meter):
         problem = terminal_problem(build, terminal, "The voltmeter is on")

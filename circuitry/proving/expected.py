@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
+from circuitry.network.elements import Tolerance
 from circuitry.network.laws import output_word
-from circuitry.network.network import Network, Solution, Tolerance
+from circuitry.network.network import Network, Solution
 from circuitry.network.paths import Path, paths_of, state_of
 from circuitry.network.state import State, Supply, battery_supply
 

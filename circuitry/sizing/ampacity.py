@@ -8,7 +8,7 @@ from scipy.optimize import brentq
 from circuitry.build.model import Build, Wire
 from circuitry.build.routes import way_of
 from circuitry.catalogue import Conductor, Insulation
-from circuitry.network.network import copper_factor
+from circuitry.network.elements import copper_factor
 
 STEFAN_BOLTZMANN = 5.670374e-8
 EMISSIVITY = 0.9

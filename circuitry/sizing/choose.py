@@ -8,7 +8,8 @@ import numpy as np
 
 from circuitry.build.model import Build, Part
 from circuitry.catalogue import Fuse, catalogue
-from circuitry.network.network import Solution, copper_factor
+from circuitry.network.elements import copper_factor
+from circuitry.network.network import Solution
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.states import DesignState
 

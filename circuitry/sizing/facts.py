@@ -7,7 +7,7 @@ from functools import cached_property
 from circuitry.build.model import Build, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
-from circuitry.network.network import conductor_ohm
+from circuitry.network.elements import conductor_ohm
 from circuitry.network.paths import paths_of
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a

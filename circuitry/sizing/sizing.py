@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 
 from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
-from circuitry.network.network import GARAGE_C, Network, Solution, copper_factor
+from circuitry.network.elements import GARAGE_C, copper_factor
+from circuitry.network.network import Network, Solution
 from circuitry.network.state import Supply
 from circuitry.sizing.choose import (
     Ampacities,

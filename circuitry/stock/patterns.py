@@ -13,6 +13,10 @@ GROUP_OF_KIND = {
     "key switch": "switches",
     "sensor": "sensors",
     "box": "boxes",
+    "flasher": "boxes",
+    "isolator": "switches",
+    "alternator": "feeds",
+    "bus bar": "feeds",
     "battery": "feeds",
     "panel": "feeds",
     "module": "feeds",
@@ -20,6 +24,7 @@ GROUP_OF_KIND = {
     "ground point": "feeds",
 }
 OWN = "own contacts"
+ISOLATOR = ContactTable("in", (Position("on", (("in", "out"),)), Position("off")))
 
 
 @dataclass(frozen=True)
@@ -105,11 +110,11 @@ def _boxes() -> list[Pattern]:
     def box(name: str, *pins: tuple[str, str]) -> Pattern:
         return Pattern(name, "box", pins=tuple(Pin(*pin) for pin in pins))
 
-    power = (("1", "permanent feed"), ("2", "switched feed"), ("3", "ground"))
+    power = (("1", "supply"), ("2", "input"), ("3", "ground"))
     return [
         box("Control box", *power),
-        box("Keypad", *power, ("4", "data high"), ("5", "data low")),
-        box("Flasher unit", ("49", "feed"), ("49a", "output"), ("31", "ground")),
+        box("Keypad", *power, ("4", "bus"), ("5", "bus")),
+        *(Pattern(row, "flasher") for row in catalogue().flashers),
     ]
 
 
@@ -124,9 +129,12 @@ def _feeds() -> list[Pattern]:
 
     return [
         Pattern("Battery", "battery"),
+        Pattern("Alternator", "alternator"),
+        Pattern("Battery isolator", "isolator", ISOLATOR),
         *(panel(count) for count in (4, 6, 8, 10, 12, 16, 20)),
         *(module(count) for count in (8, 12, 16)),
         Pattern("Stud", "stud"),
+        Pattern("Bus bar", "bus bar"),
         Pattern("Ground point", "ground point"),
     ]
 

@@ -76,6 +76,7 @@ class Part(Thing):
     contacts = models.JSONField(null=True)
     ways = models.JSONField(default=list)
     fitted = models.JSONField(null=True)
+    housed = models.JSONField(null=True)
     circuit = models.CharField(max_length=64, null=True)
     state = models.CharField(max_length=20, default="new")
     pins = models.JSONField(default=list)
@@ -108,6 +109,7 @@ class Circuit(Thing):
     criticality = models.CharField(max_length=20)
     stage = models.PositiveIntegerField(default=1)
     intent = models.JSONField(null=True)
+    written = models.JSONField(null=True)
 
 
 class FoundCircuit(Thing):
