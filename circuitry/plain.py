@@ -8,7 +8,7 @@ from circuitry.build.model import Terminal
 
 
 def plain(value: Any) -> Any:
-    """Dataclasses to objects, tuples and sets to lists, terminals to ``part.name``; keys in order."""
+    """Dataclasses to objects, tuples and sets to lists, terminals to ``part.name``."""
     if isinstance(value, Terminal):
         return str(value)
     if is_dataclass(value) and not isinstance(value, type):

@@ -121,3 +121,15 @@ def _alternatives(node: ast.expr, wanted: bool) -> tuple[tuple[Literal, ...], ..
 def _number(value: object) -> float:
     assert isinstance(value, int | float)
     return float(value)
+
+
+def thresholds(condition: str, value: str) -> tuple[float, ...]:
+    """The figures that a condition compares a value with."""
+    return tuple(
+        _number(node.comparators[0].value)
+        for node in ast.walk(_parsed(condition))
+        if isinstance(node, ast.Compare)
+        and isinstance(node.left, ast.Name)
+        and node.left.id == value
+        and isinstance(node.comparators[0], ast.Constant)
+    )

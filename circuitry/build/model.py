@@ -1,7 +1,7 @@
 """The build: one car's electrical design as plain, frozen data. Units are in the names."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from types import MappingProxyType
@@ -431,17 +431,7 @@ class Build:
 
     @cached_property
     def _landings(self) -> Mapping[Terminal, Terminal]:
-        landings: dict[Terminal, Terminal] = {}
-        for part in self.parts.values():
-            if part.fitted is not None:
-                panel, name = self.parts[part.fitted.panel], part.fitted.way
-                bus = next(way.bus for way in panel.ways if way.name == name)
-                landings[Terminal(part.id, "in")] = Terminal(panel.id, bus)
-                landings[Terminal(part.id, "out")] = Terminal(panel.id, name)
-            if part.housed is not None:
-                for own, pin in part.housed.pins.items():
-                    landings[Terminal(part.id, own)] = Terminal(part.housed.unit, pin)
-        return landings
+        return dict(pair for part in self.parts.values() for pair in landings(part, self.parts))
 
     @cached_property
     def _parts_by_kind(self) -> Mapping[str, list[Part]]:
@@ -460,3 +450,15 @@ class Build:
     def loads_of(self, circuit: str) -> list[Part]:
         """The loads of a circuit in the order of the build."""
         return [part for part in self.parts_of_kind("load") if part.circuit == circuit]
+
+
+def landings(part: Part, parts: Mapping[str, Part]) -> Iterator[tuple[Terminal, Terminal]]:
+    """The terminals of a fitted or housed part that really are those of its panel or unit."""
+    if part.fitted is not None:
+        panel, name = parts[part.fitted.panel], part.fitted.way
+        bus = next(way.bus for way in panel.ways if way.name == name)
+        yield Terminal(part.id, "in"), Terminal(panel.id, bus)
+        yield Terminal(part.id, "out"), Terminal(panel.id, name)
+    if part.housed is not None:
+        for own, pin in part.housed.pins.items():
+            yield Terminal(part.id, own), Terminal(part.housed.unit, pin)

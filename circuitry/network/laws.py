@@ -22,6 +22,7 @@ DRIVER_DROP_OUT_V = 9.0
 DRIVER_LOCK_OUT_V = 6.0
 REGULATOR_KNEE_V = 3.0
 LEAKAGE_S = 1e-6
+DIODE_LEAKAGE_S = 1e-9
 ALTERNATOR_OHM = 0.01
 
 
@@ -225,12 +226,12 @@ class Diode:
 
     ``I = I_s (exp((V − I R_s) / n V_t) − 1)``, solved for I by the Wright omega function
     (Corless and Jeffrey, 2002): ``I = n V_t / R_s · ω(ln(I_s R_s / n V_t) + (V + I_s R_s) / n V_t)
-    − I_s``.
+    − I_s``. Figures of a typical silicon rectifier: 0.75 V at 1 A, 0.85 V at 3 A.
     """
 
-    saturation_a: Figure = 1e-9
+    saturation_a: Figure = 1e-7
     series_ohm: Figure = 0.02
-    thermal_v: Figure = 1.8 * 0.02585
+    thermal_v: Figure = 1.76 * 0.02585
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         drop_v = self.saturation_a * self.series_ohm
@@ -239,7 +240,7 @@ class Diode:
         )
         current_a = self.thermal_v / self.series_ohm * omega - self.saturation_a
         slope = omega / (1 + omega) / self.series_ohm
-        return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
+        return current_a + voltage_v * DIODE_LEAKAGE_S, slope + DIODE_LEAKAGE_S
 
 
 @dataclass(frozen=True)

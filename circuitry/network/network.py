@@ -3,7 +3,7 @@
 This is the only place where a current or a voltage is computed.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from copy import copy
 from dataclasses import dataclass, replace
 
@@ -126,7 +126,7 @@ class Network:
         self.movers = movers(build)
         self._switches = build.parts_of_kind(*SWITCH_KINDS)
         self._set_sizes(build, conductor_c or {})
-        self._layout = _Layout(self.elements)
+        self._layout = _Layout(self.elements, (mover.part.id for mover in self.movers))
         self.equations = Equations(self.elements, self.node_count, self.reference)
         self._tables: dict[float, LawTable] = {}
 
@@ -332,7 +332,7 @@ class Network:
 class _Layout:
     """Where each kind of element stands among the elements, and which rows each contact closes."""
 
-    def __init__(self, elements: list[Element]) -> None:
+    def __init__(self, elements: list[Element], moving: Iterable[str]) -> None:
         self.always = np.array([row.position is None for row in elements])
         self.rows: dict[tuple[str, str], list[int]] = {}
         self.kinds: dict[str, tuple[list[str], npt.NDArray[np.int_]]] = {}
@@ -343,8 +343,7 @@ class _Layout:
                 self.rows.setdefault((row.owner, row.position), []).append(at)
         for kind, rows in by_kind.items():
             self.kinds[kind] = [elements[at].owner for at in rows], np.array(rows)
-        moving = [elements[at] for at in (*by_kind.get("contact", ()), *by_kind.get("field", ()))]
-        self.resting = {row.owner for row in moving if row.position == "rest"}
+        self.resting = {owner for owner in moving if (owner, "rest") in self.rows}
         self.loads, self.load_rows = self.kinds.get("load", ([], np.array([], dtype=int)))
         self.load_laws = LawTable([elements[at].law for at in self.load_rows])
         self.outputs = [_output(elements[at]) for at in by_kind.get("output", ())]

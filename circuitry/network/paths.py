@@ -10,6 +10,9 @@ from collections import defaultdict
 from collections.abc import Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import count, pairwise, product
+from typing import Any
+
+import networkx as nx
 
 from circuitry.build.kinds import (
     SWITCH_KINDS,
@@ -95,6 +98,17 @@ class Need:
     positions: Mapping[str, str]
 
 
+@dataclass(frozen=True)
+class Blocks:
+    """The biconnected parts of a graph as a tree: numbers of parts, joined by shared terminals.
+
+    ``conditions`` are those of the contacts inside each part.
+    """
+
+    tree: Any
+    conditions: list[list[tuple[str, str]]]
+
+
 class Paths:
     """The searchable graph of one build, with what was found in it; see ``paths_of``."""
 
@@ -109,6 +123,9 @@ class Paths:
         self._left: dict[Terminal, Mapping[Terminal, int]] = {}
         self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
+        self._kept_blocks: dict[Terminal, Blocks] = {}
+        alternators = build.parts_of_kind("alternator")
+        self.fields = {build.lands(Terminal(part.id, "D+")) for part in alternators}
         self._add_wires_and_fuses(build)
         self._add_contacts(build)
         self._add_small_parts(build)
@@ -153,6 +170,80 @@ class Paths:
         if positions is None:
             return None
         return next((at for part, at in positions.items() if part in self.keys), "always")
+
+    def concerning(self, loads: tuple[str, ...]) -> tuple[str, ...]:
+        """Switches, sensors and values that can decide whether these loads live, nearest first.
+
+        A contact concerns a load when it lies on some simple way from the load to the battery, or
+        from the coil of a relay whose contact does, and so on.
+        """
+        found: dict[str, None] = {}
+        seen: set[Goal] = set()
+        waiting = [
+            Goal(self.lands(Terminal(load, name)), battery)
+            for load in loads
+            for battery in (self.plus, self.minus)
+            for name in ("+", "-")
+        ]
+        while waiting:
+            goal = waiting.pop(0)
+            if goal in seen:
+                continue
+            seen.add(goal)
+            for condition in self._conditions_towards(goal):
+                needs = self.needs.get(condition)
+                if needs is None:
+                    if condition[0] not in self.moved:
+                        found[condition[0]] = None
+                    continue
+                for need in needs:
+                    waiting += need.goals
+                    found |= dict.fromkeys(need.positions)
+        return tuple(found)
+
+    def _conditions_towards(self, goal: Goal) -> Iterator[tuple[str, str]]:
+        """Conditions of the contacts on simple ways from a terminal to a battery terminal.
+
+        Those are the contacts in the biconnected parts of the graph between the two, which follow
+        one another along the tree of such parts (Hopcroft and Tarjan, 1973).
+        """
+        blocks = self._blocks(goal.battery)
+        if goal.terminal not in blocks.tree or goal.battery not in blocks.tree:
+            return
+        if not nx.has_path(blocks.tree, goal.terminal, goal.battery):
+            return
+        for node in nx.shortest_path(blocks.tree, goal.terminal, goal.battery):
+            if isinstance(node, int):
+                yield from blocks.conditions[node]
+
+    def _blocks(self, battery: Terminal) -> Blocks:
+        if battery not in self._kept_blocks:
+            other = self.minus if battery == self.plus else self.plus
+            graph: nx.Graph[Terminal] = nx.Graph()
+            for terminal, edges in self.edges.items():
+                for edge in edges:
+                    if other not in (terminal, edge.step.to_terminal):
+                        graph.add_edge(terminal, edge.step.to_terminal)
+            self._kept_blocks[battery] = self._block_tree(graph)
+        return self._kept_blocks[battery]
+
+    def _block_tree(self, graph: Any) -> Blocks:
+        tree: nx.Graph[Any] = nx.Graph()
+        conditions: list[list[tuple[str, str]]] = []
+        found: Iterator[Any] = nx.biconnected_components(graph)
+        for number, block in enumerate(found):
+            tree.add_edges_from((number, terminal) for terminal in block)
+            conditions.append(
+                [
+                    edge.condition
+                    for terminal in block
+                    for edge in self.edges[terminal]
+                    if edge.condition and edge.step.to_terminal in block
+                ]
+            )
+            if any(terminal in self.fields for terminal in block):
+                conditions[-1].append(("engine_rpm", ""))
+        return Blocks(tree, conditions)
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse."""
@@ -285,6 +376,8 @@ class Paths:
         for part in build.parts_of_kind("resistor"):
             ends = Terminal(part.id, "1"), Terminal(part.id, "2")
             self._add("resistor", part.id, *ends, cost=RESISTOR_COST)
+        for part in build.parts_of_kind("alternator"):
+            self._add("field", part.id, Terminal(part.id, "D+"), Terminal(part.id, "-"))
         for part in build.parts_of_kind("diode"):
             ends = Terminal(part.id, "anode"), Terminal(part.id, "cathode")
             self._add("diode", part.id, *ends, one_way=True)

@@ -5,7 +5,7 @@ import unicodedata
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.model import Build, Circuit, Part, Terminal, Wire
+from circuitry.build.model import Build, Circuit, Part, Terminal, Wire, landings
 from circuitry.build.routes import distance_m
 from circuitry.errors import UnusableInput
 
@@ -80,10 +80,16 @@ class Draft:
             )
         return self.add_wire(terminal, Terminal(nearest[1], "stud"), circuit, RETURN_COLOUR)
 
+    def lands(self, terminal: Terminal) -> Terminal:
+        """Where a terminal really is; see ``Build.lands``."""
+        part = self.parts[terminal.part]
+        return dict(landings(part, self.parts)).get(terminal, terminal)
+
     def place_name(self, place: str) -> str:
         """The builder's name of a place."""
         return self._original.places[place].name
 
     def wires_on(self, terminal: Terminal) -> list[Wire]:
-        """The wires that land on a terminal."""
-        return [w for w in self.wires.values() if terminal in (w.from_terminal, w.to_terminal)]
+        """The wires that land on a terminal, or on the pin of the unit that it is inside."""
+        at = {terminal, self.lands(terminal)}
+        return [w for w in self.wires.values() if w.from_terminal in at or w.to_terminal in at]

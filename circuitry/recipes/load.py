@@ -18,6 +18,7 @@ from circuitry.build.model import (
 from circuitry.catalogue import Load, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
+from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output
 
@@ -77,7 +78,7 @@ def add_load(build: Build, request: LoadRequest) -> Build:
         return draft.build
     circuit = _new_circuit(draft, request.name, row)
     load = _new_load(draft, request, circuit)
-    _wire_circuit(draft, circuit, [load], request.wiring)
+    wire_circuit(draft, circuit, [load], request.wiring)
     return draft.build
 
 
@@ -96,7 +97,7 @@ def wire_load(build: Build, load_id: str, wiring: Wiring, beside: str | None = N
     circuit = _new_circuit(draft, load.name, row) if beside is None else _circuit(draft, beside)
     draft.parts[load_id] = load = replace(load, circuit=circuit.id, wish=None)
     if beside is None:
-        _wire_circuit(draft, circuit, [load], wiring)
+        wire_circuit(draft, circuit, [load], wiring)
     else:
         _beside(draft, circuit, load)
     return draft.build
@@ -130,9 +131,9 @@ def rewire_circuit(build: Build, circuit_id: str, wiring: Wiring) -> Build:
     loads = build.loads_of(circuit_id)
     if not loads:
         raise UnusableInput("no-loads", circuit_id, f"Circuit “{circuit.name}” has no loads.")
-    _clear(draft, circuit)
-    _wire_circuit(draft, circuit, loads, wiring)
-    _sweep(draft, circuit)
+    clear(draft, circuit)
+    wire_circuit(draft, circuit, loads, wiring)
+    sweep(draft, circuit)
     return draft.build
 
 
@@ -145,8 +146,8 @@ def remove_load(build: Build, load_id: str) -> Build:
     if load.circuit is not None and build.loads_of(load.circuit) == [load]:
         circuit = draft.circuits.pop(load.circuit)
         del draft.parts[load_id]
-        _clear(draft, circuit)
-        _sweep(draft, circuit)
+        clear(draft, circuit)
+        sweep(draft, circuit)
         return draft.build
     for name in ("+", "-"):
         for wire in draft.wires_on(Terminal(load_id, name)):
@@ -175,7 +176,8 @@ def _circuit(draft: Draft, circuit_id: str) -> Circuit:
     return circuit
 
 
-def _wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiring) -> None:
+def wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiring) -> None:
+    """Wire loads as asked, and let their circuit remember how."""
     wire_through: dict[str, Callable[[Draft, Circuit, Part, Terminal | None], Terminal]] = {
         "direct": _direct,
         "relay": _through_relay,
@@ -187,7 +189,7 @@ def _wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wir
         draft.feed(output, Terminal(load.id, "+"), circuit)
         draft.ground(Terminal(load.id, "-"), circuit)
     intent = Intent(wiring.key, switch, wiring.through, fuse.id)
-    draft.circuits[circuit.id] = replace(circuit, intent=intent)
+    draft.circuits[circuit.id] = replace(circuit, intent=intent, written=None)
 
 
 def _direct(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None) -> Terminal:
@@ -304,49 +306,3 @@ def _feed_switch(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal) -
     common = _common(draft, switch)
     if not draft.wires_on(common):
         draft.feed(fuse_output(fuse), common, circuit)
-
-
-def _clear(draft: Draft, circuit: Circuit) -> None:
-    """Take out the wires and relays of a circuit; a feed that others need passes to one of them."""
-    for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
-        heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
-        if heir is None:
-            del draft.wires[wire.id]
-        else:
-            draft.wires[wire.id] = replace(wire, circuit=heir)
-    for part in _own(draft, circuit, "relay"):
-        del draft.parts[part.id]
-
-
-def _sweep(draft: Draft, circuit: Circuit) -> None:
-    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires."""
-    landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
-    for fuse in [part for part in draft.parts.values() if part.kind == "fuse" and part.fitted]:
-        if not draft.wires_on(fuse_output(fuse)):
-            del draft.parts[fuse.id]
-    for switch in _own(draft, circuit, *SWITCH_KINDS):
-        if switch.id not in landed:
-            del draft.parts[switch.id]
-        elif circuit.id not in draft.circuits:
-            draft.parts[switch.id] = replace(switch, circuit=None)
-
-
-def _own(draft: Draft, circuit: Circuit, *kinds: str) -> list[Part]:
-    return [p for p in draft.parts.values() if p.circuit == circuit.id and p.kind in kinds]
-
-
-def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:
-    """Another circuit that needs the feed of the switch at this end of a wire."""
-    part = draft.parts.get(end.part)
-    if (
-        part is None
-        or part.kind not in SWITCH_KINDS
-        or part.contacts is None
-        or end.name != part.contacts.common
-    ):
-        return None
-    for wire in draft.wires.values():
-        ends = {wire.from_terminal.part, wire.to_terminal.part}
-        if part.id in ends and wire.circuit != circuit.id:
-            return wire.circuit
-    return None

@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
-from circuitry.build.model import ContactTable, Part, Pin, Position, Way
+from circuitry.build.model import ContactTable, Part, Pin, Way
 from circuitry.catalogue import catalogue
+from circuitry.recipes.contacts import ISOLATOR, KEY, SENSORS, SWITCHES
 
 GROUP_OF_KIND = {
     "load": "loads",
@@ -24,7 +25,6 @@ GROUP_OF_KIND = {
     "ground point": "feeds",
 }
 OWN = "own contacts"
-ISOLATOR = ContactTable("in", (Position("on", (("in", "out"),)), Position("off")))
 
 
 @dataclass(frozen=True)
@@ -47,63 +47,15 @@ def patterns() -> Mapping[str, Pattern]:
     return {row.name: row for row in (*loads, *_switches(), *_sensors(), *_boxes(), *_feeds())}
 
 
-def _switch(name: str, *positions: tuple[str, tuple[str, ...]], held: bool = False) -> Pattern:
-    """A switch from ``in``; each position joins it to the outputs named."""
-    rows = tuple(Position(at, (("in", *outputs),) if outputs else ()) for at, outputs in positions)
-    return Pattern(name, "switch", ContactTable("in", rows, held))
-
-
 def _switches() -> list[Pattern]:
-    key = ContactTable(
-        "30",
-        (
-            Position("off"),
-            Position("accessory", (("30", "75"),)),
-            Position("run", (("30", "75", "15"),)),
-            Position("crank", (("30", "15", "50"),)),
-        ),
-    )
-    return [
-        Pattern("Ignition key", "key switch", key),
-        _switch("Switch, off and on", ("off", ()), ("on", ("out",))),
-        _switch("Push button", ("released", ()), ("held", ("out",)), held=True),
-        _switch("Pedal switch", ("released", ()), ("pressed", ("out",)), held=True),
-        _switch(
-            "Light switch, side and head",
-            ("off", ()),
-            ("side", ("side",)),
-            ("head", ("side", "head")),
-        ),
-        _switch("Dip switch", ("dip", ("dip",)), ("main", ("main",))),
-        _switch("Turn switch", ("middle", ()), ("left", ("left",)), ("right", ("right",))),
-        _switch("Two-speed switch", ("off", ()), ("slow", ("slow",)), ("fast", ("fast",))),
-        _switch(
-            "Three-speed switch", ("off", ()), ("1", ("one",)), ("2", ("two",)), ("3", ("three",))
-        ),
-        _switch("Door switch", ("closed", ()), ("open", ("out",))),
-        _switch("Gear switch", ("out", ()), ("in gear", ("out",))),
-    ]
+    tables = (Pattern(name, "switch", table) for name, table in SWITCHES.items())
+    return [Pattern("Ignition key", "key switch", KEY), *tables]
 
 
 def _sensors() -> list[Pattern]:
-    def acts(name: str, rest: str, acting: str) -> Pattern:
-        table = ContactTable("in", (Position(rest), Position(acting, (("in", "out"),))))
-        return Pattern(name, "sensor", table)
-
-    return [
-        acts("Thermostat switch", "cold", "hot"),
-        acts("Oil-pressure switch", "pressure", "none"),
-        acts("Brake-fluid level switch", "full", "low"),
-        Pattern(
-            "Inertia switch",
-            "sensor",
-            ContactTable("in", (Position("normal", (("in", "out"),)), Position("tripped"))),
-        ),
-        Pattern("Temperature sender", "sensor"),
-        Pattern("Fuel-level sender", "sensor"),
-        Pattern("Speed sensor", "sensor"),
-        Pattern("Pressure sender", "sensor"),
-    ]
+    acting = (Pattern(name, "sensor", table) for name, table in SENSORS.items())
+    senders = ("Temperature sender", "Fuel-level sender", "Speed sensor", "Pressure sender")
+    return [*acting, *(Pattern(name, "sensor") for name in senders)]
 
 
 def _boxes() -> list[Pattern]:

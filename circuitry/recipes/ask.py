@@ -1,0 +1,145 @@
+"""What a recipe asks, and the answers it takes for granted from what the build already has."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.build.model import Build, Part, Place
+from circuitry.recipes.contacts import ISOLATOR, KILL_ISOLATOR, TABLES
+
+Answers = Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Question:
+    """One thing that a recipe asks for.
+
+    ``kind`` is load, loads, switch, part, place, choice, flag, number, text, fuse, terminal or
+    terminals. ``rows`` are catalogue loads that a load may be, or contact tables that a switch may
+    have, the first the usual. ``near`` are words that find its place and its name. ``of_kind`` are
+    the kinds of part that may be chosen. An ``optional`` thing may be left out; ``left_out`` says
+    that it is, unless the list already has one.
+    """
+
+    name: str
+    kind: str
+    label: str
+    rows: tuple[str, ...] = ()
+    near: tuple[str, ...] = ()
+    choices: tuple[str, ...] = ()
+    of_kind: tuple[str, ...] = ()
+    usual: Any = None
+    optional: bool = False
+    left_out: bool = False
+    help: str = ""
+
+
+def default_answer(build: Build, question: Question, taken: set[str]) -> Any:
+    """What the recipe takes when a question is not answered; None where nothing suits.
+
+    ``taken`` are parts that earlier questions have taken already; it grows.
+    """
+    match question.kind:
+        case "load":
+            return _load(build, question, taken)
+        case "loads":
+            found = _load(build, question, taken)
+            return [found] if found else []
+        case "switch":
+            return _switch(build, question, taken)
+        case "part":
+            wired = build.wired_parts() if question.optional else set()
+            parts = () if question.left_out else _parts(build, question)
+            return next((part.id for part in parts if part.id not in taken | wired), None)
+        case "place":
+            return place_near(build, question.near).id if build.places else None
+        case "terminals":
+            return []
+    return question.usual if question.usual is not None else (question.choices or (None,))[0]
+
+
+def _load(build: Build, question: Question, taken: set[str]) -> Any:
+    """An unwired load of the list that suits, or a new one of the usual kind."""
+    wired = build.wired_parts()
+    free = [
+        part
+        for part in build.parts_of_kind("load")
+        if part.catalogue in question.rows
+        and part.id not in taken | wired
+        and part.circuit is None
+        and part.housed is None
+    ]
+    ranked = sorted(free, key=lambda part: -_likeness(build, part, question.near))
+    if ranked and _is_meant(ranked[0], question):
+        taken.add(ranked[0].id)
+        return {"part": ranked[0].id}
+    if question.left_out or not build.places:
+        return None
+    return {"row": question.rows[0], "place": place_near(build, question.near).id}
+
+
+def _switch(build: Build, question: Question, taken: set[str]) -> Any:
+    tables = [table_named(row) for row in question.rows]
+    suiting = [
+        part
+        for part in build.parts_of_kind(*SWITCH_KINDS)
+        if part.contacts in tables and part.id not in taken and part.kind != "key switch"
+    ]
+    words = question.near
+    ranked = sorted(suiting, key=lambda part: -_likeness(build, part, words))
+    telling = question.rows[0] not in COMMON_TABLES
+    if ranked and (telling or _is_meant(ranked[0], question)):
+        taken.add(ranked[0].id)
+        return {"part": ranked[0].id}
+    if question.left_out or not build.places:
+        return None
+    return {"row": question.rows[0], "place": place_near(build, words).id}
+
+
+COMMON_TABLES = {
+    "Switch, off and on",
+    "Push button",
+    "Pedal switch",
+    "Limit switch",
+    "Door switch",
+    "Reversing switch",
+    "Up and down switch",
+    "Three-speed switch",
+    "Four-speed switch",
+    "Two-speed switch",
+}
+"""Tables that several switches of a car share: only a like name says that it is the one meant."""
+
+
+def table_named(name: str) -> Any:
+    """The contact table of this name."""
+    return {"Kill isolator": KILL_ISOLATOR, "Battery isolator": ISOLATOR}.get(name) or TABLES[name]
+
+
+def _parts(build: Build, question: Question) -> list[Part]:
+    parts = build.parts_of_kind(*question.of_kind)
+    return sorted(parts, key=lambda part: -_likeness(build, part, question.near))
+
+
+def _is_meant(part: Part, question: Question) -> bool:
+    """Whether a part's name holds the first word that the question looks for."""
+    return not question.near or question.near[0] in part.name.lower()
+
+
+def _likeness(build: Build, part: Part, words: tuple[str, ...]) -> int:
+    """How many of the words stand in its name or its place, the name counting for more."""
+    name = f"{part.name} {part.id}".lower().replace("-", " ")
+    place = build.places.get(part.place)
+    at = f"{place.name} {place.id}".lower().replace("-", " ") if place else ""
+    return sum(2 * (word in name) + (word in at) for word in words)
+
+
+def place_near(build: Build, words: tuple[str, ...]) -> Place:
+    """The place whose name holds most of the words, or else the first of the build."""
+
+    def likeness(place: Place) -> int:
+        said = f"{place.name} {place.id} {place.zone}".lower().replace("-", " ")
+        return sum(word in said for word in words)
+
+    return max(build.places.values(), key=likeness)

@@ -1,0 +1,223 @@
+"""Recipes for the cabin: interior lamps, radio, instrument cluster and sockets."""
+
+from circuitry.recipes.ask import Question
+from circuitry.recipes.job import Job
+from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES
+from circuitry.recipes.recipe import FUSE, Recipe, needs_key
+
+LAMPS = ("Interior lamp 10 W", "Courtesy lamp 5 W")
+
+
+def interior(job: Job) -> None:
+    """Lamps always fed; any door switch, or the lamp switch, grounds them."""
+    lamps, switch = job.loads("lamps"), job.need_switch("switch")
+    doors = [job.switch("door_left"), job.switch("door_right"), job.switch("door_more")]
+    fuse = job.fuse(job.choice("key"))
+    for lamp in lamps:
+        job.feed(fuse, "out", lamp)
+        job.feed(lamp, "-", switch, "lamp")
+    job.ground(switch, "ground")
+    for door in doors:
+        if door is not None:
+            job.feed(switch, "door", door, "in")
+            job.ground(door, "out")
+
+
+def radio(job: Job) -> None:
+    """A switched feed for the set and a permanent one for its memory."""
+    main = job.need_load("radio")
+    memory = job.new_load("Memory feed", f"{main.name} memory", main.place)
+    set_ = job.box(f"{main.name} set", main.place, ("75", ""), ("30", ""), ("31", "ground"))
+    job.house(main, set_, plus="75", minus="31")
+    job.house(memory, set_, plus="30", minus="31")
+    job.feed(job.fuse(job.choice("key")), "out", set_, "75")
+    job.feed(job.fuse("always", f"{main.name} memory", "memory_fuse"), "out", set_, "30")
+    job.ground(set_, "31")
+
+
+def cluster(job: Job) -> None:
+    """The cluster and its telltales behind one plug; warnings grounded by their sensors."""
+    main = job.need_load("cluster")
+    oil_switch, fluid = job.switch("oil_switch"), job.switch("fluid_switch")
+    pins = [("15", ""), ("30", ""), ("31", "ground"), ("58", "")]
+    pins += [("oil", ""), ("fluid", "")]
+    unit = job.box(f"{main.name} plug", main.place, *pins)
+    job.house(main, unit, plus="15", minus="31")
+    memory = job.new_load("Memory feed", f"{main.name} memory", main.place)
+    job.house(memory, unit, plus="30", minus="31")
+    lamp = job.load("lighting")
+    if lamp is not None:
+        job.house(lamp, unit, plus="58", minus="31")
+        light = job.switch("light_switch")
+        if light is not None:
+            job.feed_switch(light, "always", "Light switch")
+            job.feed(light, "side", unit, "58")
+    job.feed(job.fuse("run"), "out", unit, "15")
+    job.feed(job.fuse("always", f"{main.name} memory", "memory_fuse"), "out", unit, "30")
+    job.ground(unit, "31")
+    for pin, switch, name in (("oil", oil_switch, "Oil"), ("fluid", fluid, "Brake-fluid")):
+        if switch is not None:
+            telltale = job.new_load(TELLTALES[0], f"{name} telltale", main.place)
+            job.house(telltale, unit, plus="15", minus=pin)
+            job.feed(unit, pin, switch, "in")
+            job.ground(switch, "out")
+
+
+def sockets(job: Job) -> None:
+    """Sockets side by side behind one fuse."""
+    job.loads_on(job.fuse(job.choice("key")), "out", *job.loads("sockets"))
+
+
+RECIPES = (
+    Recipe(
+        "interior",
+        "Interior lamps",
+        "accessory",
+        "comfort",
+        "Lamps with a permanent feed that any door switch, or their own switch, grounds.",
+        "Lamps and their holders get hot.",
+        (
+            "Always on: a door switch whose case touches the body, or a wire nipped in a hinge.",
+            "Flat battery after a week: a door switch that does not open.",
+        ),
+        (
+            Question("lamps", "loads", "Interior lamp", rows=LAMPS, near=("interior", "roof")),
+            Question(
+                "switch",
+                "switch",
+                "Interior lamp switch",
+                rows=("Interior lamp switch",),
+                near=("interior", "dash"),
+            ),
+            Question(
+                "door_left",
+                "switch",
+                "Door switch left",
+                rows=("Door switch",),
+                near=("door", "left"),
+                optional=True,
+            ),
+            Question(
+                "door_right",
+                "switch",
+                "Door switch right",
+                rows=("Door switch",),
+                near=("door", "right"),
+                optional=True,
+            ),
+            Question(
+                "door_more",
+                "switch",
+                "Another door",
+                rows=("Door switch",),
+                near=("rear", "cargo"),
+                optional=True,
+                left_out=True,
+            ),
+            needs_key("always"),
+            FUSE,
+        ),
+        interior,
+    ),
+    Recipe(
+        "radio",
+        "Radio",
+        "accessory",
+        "comfort",
+        "A switched feed for the set, a permanent one for clock and stations.",
+        "Battery negative off before the plug goes in.",
+        (
+            "Forgets its stations: switched and permanent feed are swapped.",
+            "Flat battery: the set is on the permanent feed.",
+        ),
+        (
+            Question("radio", "load", "Radio", rows=("Radio",), near=("radio", "dash")),
+            needs_key("accessory"),
+            FUSE,
+            Question("memory_fuse", "fuse", "Memory behind", optional=True),
+        ),
+        radio,
+    ),
+    Recipe(
+        "cluster",
+        "Instrument cluster",
+        "accessory",
+        "critical",
+        "A cluster with run feed, memory feed and lighting, and its oil and brake-fluid telltales, "
+        "which their sensors ground.",
+        "Try it on the bench before the dash goes in: feed, ground, every lamp.",
+        (
+            "A telltale never lights: its sensor has no ground, for it sits on paint or tape.",
+            "All telltales glow faintly: the ground of the cluster is missing.",
+        ),
+        (
+            Question(
+                "cluster",
+                "load",
+                "Instrument cluster",
+                rows=("Instrument cluster",),
+                near=("cluster", "dash"),
+            ),
+            Question(
+                "oil_switch",
+                "switch",
+                "Oil-pressure switch",
+                rows=("Oil-pressure switch",),
+                near=("oil", "engine"),
+                optional=True,
+            ),
+            Question(
+                "fluid_switch",
+                "switch",
+                "Brake-fluid level switch",
+                rows=("Brake-fluid level switch",),
+                near=("fluid", "bulkhead"),
+                optional=True,
+                left_out=True,
+            ),
+            Question(
+                "lighting",
+                "load",
+                "Instrument lamp",
+                rows=("Instrument lamp 2.2 W",),
+                near=("instrument", "dash"),
+                optional=True,
+            ),
+            Question(
+                "light_switch",
+                "switch",
+                LIGHT_SWITCH.label,
+                rows=LIGHT_SWITCH.rows,
+                near=LIGHT_SWITCH.near,
+                optional=True,
+            ),
+            FUSE,
+            Question("memory_fuse", "fuse", "Memory behind", optional=True),
+        ),
+        cluster,
+    ),
+    Recipe(
+        "sockets",
+        "Power sockets",
+        "accessory",
+        "comfort",
+        "Sockets and chargers behind one fuse.",
+        "A socket takes whatever is plugged in: its fuse protects the wire, not the guest.",
+        (
+            "Fuse blows with two guests at once: give each socket its own.",
+            "Flat battery: a socket that is live with the key off.",
+        ),
+        (
+            Question(
+                "sockets",
+                "loads",
+                "Socket",
+                rows=("Power socket", "USB charger"),
+                near=("socket", "dash"),
+            ),
+            needs_key("accessory"),
+            FUSE,
+        ),
+        sockets,
+    ),
+)

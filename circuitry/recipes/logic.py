@@ -1,0 +1,408 @@
+"""Recipes for control: lock-outs, crossed relays, diodes, boxes and module channels."""
+
+import re
+from dataclasses import replace
+
+from circuitry.build.kinds import terminals_of
+from circuitry.build.logic import spoken
+from circuitry.build.model import PIN_FUNCTIONS, Part, Pin, Terminal, Way
+from circuitry.errors import UnusableInput
+from circuitry.recipes.ask import Question
+from circuitry.recipes.job import CHANGEOVER, Job
+from circuitry.recipes.load import Wiring, wire_circuit
+from circuitry.recipes.recipe import FUSE, Recipe, needs_key
+
+ANY_LOAD = ("Control output load", "Telltale LED", "Stop lamp 21 W", "Horn")
+
+
+def plain_load(job: Job) -> None:
+    """Fuse, switch and load in a row; or a relay, and the switch carries only its coil."""
+    load, switch = job.need_load("load"), job.switch("switch")
+    output = None
+    if switch is not None and switch.contacts:
+        output = Terminal(switch.id, switch.contacts.terminals[-1])
+    wiring = Wiring(job.choice("key"), output, None, job.choice("through"), job.answers["fuse"])
+    wire_circuit(job.draft, job.circuit, [load], wiring)
+
+
+def solenoid(job: Job) -> None:
+    """A switch and limit switches in series pull in a relay; load power comes from the stud."""
+    load, switch = job.need_load("load"), job.need_switch("switch")
+    limits = [job.switch("limit_1"), job.switch("limit_2")]
+    job.feed_switch(switch, job.choice("key"), f"{job.circuit.name} control")
+    start: tuple[Part, str] = (switch, "out")
+    for limit in limits:
+        if limit is not None:
+            job.feed(*start, limit, "in")
+            start = (limit, "out")
+    relay = job.relay(f"{job.circuit.name} relay")
+    job.coil(relay, *start)
+    fuse = job.line_fuse(f"{job.circuit.name} fuse", job.panel_place())
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", relay, "30")
+    job.loads_on(relay, "87", load)
+
+
+def crossed_pair(job: Job) -> None:
+    """Two changeover relays pass two driven lines straight through, and cross them while held."""
+    first, second = job.need_load("first"), job.need_load("second")
+    button = job.need_switch("button")
+    box, lines = _driving_box(job)
+    fuse = job.fuse("run")
+    for load in (first, second):
+        job.feed(fuse, "out", load)
+    job.feed_switch(button, "run", f"{job.circuit.name} button")
+    for number, load in enumerate((first, second)):
+        relay = job.relay(f"Cross relay {number + 1}", CHANGEOVER)
+        job.feed(load, "-", relay, "30")
+        job.feed(relay, "87a", box, lines[number])
+        job.feed(relay, "87", box, lines[1 - number])
+        job.coil(relay, button, "out")
+
+
+def _driving_box(job: Job) -> tuple[Part, tuple[str, str]]:
+    """The control box that grounds two lines: one that is there, or one with two inputs."""
+    box = job.part("box")
+    if box is not None:
+        free = [
+            pin.name
+            for pin in box.pins
+            if pin.function == "low side" and not job.draft.wires_on(job.terminal(box, pin.name))
+        ]
+        if len(free) < 2:
+            raise UnusableInput(
+                "no-free-pin",
+                box.id,
+                f"{box.name} has {len(free)} free pins that switch ground, and two are needed.",
+            )
+        return box, (free[0], free[1])
+    pins = (
+        Pin("1", "supply"),
+        Pin("2", "ground"),
+        Pin("call-a", "input to ground"),
+        Pin("call-b", "input to ground"),
+        Pin("out-a", "low side", "call_a", 2.0),
+        Pin("out-b", "low side", "call_b", 2.0),
+    )
+    box = job.box(f"{job.circuit.name} box", job.panel_place(), *pins)
+    job.feed(job.fuse("run", box.name), "out", box, "1")
+    job.ground(box, "2")
+    for pin, name in (("call-a", "call_first"), ("call-b", "call_second")):
+        call = job.switch(name)
+        if call is not None:
+            job.feed(box, pin, call, "in")
+            job.ground(call, "out")
+    return box, ("out-a", "out-b")
+
+
+def diode_logic(job: Job) -> None:
+    """Any of several feeds lights the load, and none feeds back into another."""
+    load, sources = job.need_load("load"), job.terminals("sources")
+    if len(sources) < 2:
+        raise UnusableInput(
+            "too-few-sources", "sources", "Diode logic joins two feeds or more. Choose another one."
+        )
+    for number, source in enumerate(sources, 1):
+        diode = job.diode(f"{load.name} diode {number}", load.place)
+        job.feed(source, "", diode, "anode")
+        job.feed(diode, "cathode", load)
+    job.ground(load)
+
+
+PIN_LINE = re.compile(r"^\s*([^\s:.]{1,24})\s*:\s*([a-z ]+?)\s*(?:when\s+(.+))?$")
+
+
+def control_box(job: Job) -> None:
+    """A box whose pins have functions, fed, grounded and with its own draw."""
+    pins = tuple(_pins(job.text("pins")))
+    place = job.place("place")
+    box = job.box(job.text("name") or job.circuit.name, place, *pins)
+    fuse = job.fuse(job.choice("key"))
+    for pin in pins:
+        if pin.function == "supply":
+            job.feed(fuse, "out", box, pin.name)
+        if pin.function == "ground":
+            job.ground(box, pin.name)
+    supply = next((pin.name for pin in pins if pin.function == "supply"), None)
+    ground = next((pin.name for pin in pins if pin.function == "ground"), None)
+    if supply is None or ground is None:
+        raise UnusableInput(
+            "no-supply-pin", "pins", "A box needs a pin for supply and one for ground."
+        )
+    row = job.load("draw", f"{box.name} itself")
+    if row is not None:
+        job.house(row, box, plus=supply, minus=ground)
+
+
+def _pins(text: str) -> list[Pin]:
+    """Pins written one a line: ``12: low side when engine_rpm > 0``."""
+    pins = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        found = PIN_LINE.match(line)
+        if found is None or found[2] not in PIN_FUNCTIONS:
+            raise UnusableInput(
+                "bad-pin",
+                f"line {number}",
+                f"Line {number}, “{line.strip()[:60]}”, is no pin. Write its name, a colon and "
+                f"what it does: {', '.join(PIN_FUNCTIONS[1:])}; for an output, when.",
+            )
+        pins.append(Pin(found[1], found[2], found[3] or ""))
+    return pins
+
+
+def module_channel(job: Job) -> None:
+    """A free channel of a module feeds loads while its condition holds."""
+    module = job.part("module")
+    if module is None:
+        raise UnusableInput(
+            "no-module", "module", "The build has no module. List one in Take stock first."
+        )
+    _feed_module(job, module)
+    free = [way for way in module.ways if not job.draft.wires_on(Terminal(module.id, way.name))]
+    if not free:
+        raise UnusableInput(
+            "no-free-channel",
+            module.id,
+            f"Every channel of {module.name} is wired. Choose another module, or share one.",
+        )
+    condition = job.text("when") or _by_switch(job, module)
+    limit_a = job.number("limit_a", 0.5, 60)
+    module = job.draft.parts[module.id]
+    ways = tuple(
+        Way(way.name, way.bus, condition, limit_a) if way.name == free[0].name else way
+        for way in module.ways
+    )
+    job.draft.parts[module.id] = replace(module, ways=ways)
+    job.loads_on(module, free[0].name, *job.loads("loads"))
+
+
+def _by_switch(job: Job, module: Part) -> str:
+    """The condition that a switch is away from rest; a switch without wires is led to an input."""
+    switch = job.need_switch("switch")
+    outputs = terminals_of(switch)
+    if job.choice("reaches") == "over the data bus" or any(
+        job.draft.wires_on(Terminal(switch.id, name)) for name in outputs
+    ):
+        return spoken(switch.id)
+    pin = Pin(f"in-{switch.id}"[:24], "input to ground")
+    module = job.draft.parts[module.id]
+    job.draft.parts[module.id] = replace(module, pins=(*module.pins, pin))
+    job.feed(module, pin.name, switch, outputs[0])
+    job.ground(switch, outputs[-1])
+    return spoken(pin.name)
+
+
+def _feed_module(job: Job, module: Part) -> None:
+    if job.draft.wires_on(Terminal(module.id, "feed")):
+        return
+    fuse = job.line_fuse(f"{module.name} fuse", job.panel_place(), "bolt-down M5")
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", module, "feed")
+    job.ground(module, "ground")
+
+
+RECIPES = (
+    Recipe(
+        "plain-load",
+        "One load",
+        "accessory",
+        "comfort",
+        "A load straight through its switch, or through a relay so that the switch carries only "
+        "the coil.",
+        "Battery negative off while you wire.",
+        (
+            "The switch gets warm: it carries more than its contacts can; use a relay.",
+            "Works in the wrong key position: it is behind a way of another bus.",
+        ),
+        (
+            Question("load", "load", "Load", rows=("Power socket",), near=("dash",)),
+            Question(
+                "switch",
+                "switch",
+                "Switch",
+                rows=("Switch, off and on", "Push button"),
+                near=("dash",),
+                optional=True,
+                left_out=True,
+            ),
+            Question("through", "choice", "Through", choices=("direct", "relay")),
+            needs_key("run"),
+            FUSE,
+        ),
+        plain_load,
+    ),
+    Recipe(
+        "solenoid",
+        "Solenoid with lock-outs",
+        "accessory",
+        "comfort",
+        "Control power over a switch and two limit switches in series to a relay; load power from "
+        "the battery's stud through its own protection and the relay's contacts.",
+        "The mechanism moves at once. Fingers clear.",
+        (
+            "The breaker trips on the pull-in though the hold current is small: slow protection.",
+            "Dead in one gear: a limit switch stands open.",
+        ),
+        (
+            Question(
+                "load",
+                "load",
+                "Solenoid",
+                rows=("Overdrive solenoid two-stage", "Release solenoid"),
+                near=("solenoid", "overdrive", "tunnel"),
+            ),
+            Question(
+                "switch",
+                "switch",
+                "Switch",
+                rows=("Switch, off and on", "Push button"),
+                near=("overdrive", "dash"),
+            ),
+            Question(
+                "limit_1", "switch", "First limit switch", rows=("Limit switch",), near=("limit",)
+            ),
+            Question(
+                "limit_2",
+                "switch",
+                "Second limit switch",
+                rows=("Limit switch",),
+                near=("limit",),
+                optional=True,
+            ),
+            needs_key("run"),
+        ),
+        solenoid,
+    ),
+    Recipe(
+        "crossed-pair",
+        "Crossed pair of relays",
+        "accessory",
+        "comfort",
+        "Two five-pin relays pass the two grounded lines of a control box straight to their loads, "
+        "and cross them while a button is held. The loads have a common live. A four-pin relay "
+        "cannot do it.",
+        "What the lines drive may move when they cross.",
+        (
+            "Dead unless the button is held: 87 and 87a are swapped.",
+            "One line is never crossed: a relay with both pins 87 instead of 87a.",
+        ),
+        (
+            Question("first", "load", "First load", rows=ANY_LOAD, near=("first", "engine")),
+            Question("second", "load", "Second load", rows=ANY_LOAD, near=("second", "engine")),
+            Question(
+                "button", "switch", "Crossing button", rows=("Push button",), near=("cross", "dash")
+            ),
+            Question("box", "part", "Control box", of_kind=("box",), optional=True, left_out=True),
+            Question(
+                "call_first",
+                "switch",
+                "Calls the first line",
+                rows=("Switch, off and on",),
+                near=("call", "first"),
+                optional=True,
+            ),
+            Question(
+                "call_second",
+                "switch",
+                "Calls the second line",
+                rows=("Switch, off and on",),
+                near=("call", "second"),
+                optional=True,
+            ),
+        ),
+        crossed_pair,
+    ),
+    Recipe(
+        "diode-logic",
+        "One load from several feeds",
+        "accessory",
+        "comfort",
+        "Diodes let any of several feeds light a load without feeding one another.",
+        "A diode gets warm; it takes about 0.8 V from the load.",
+        (
+            "Something else comes on too: a diode stands the wrong way round.",
+            "Dead from one feed: its diode has burnt out after a short circuit.",
+        ),
+        (
+            Question("load", "load", "Load", rows=ANY_LOAD[1:], near=("dash",)),
+            Question("sources", "terminals", "Fed from"),
+        ),
+        diode_logic,
+    ),
+    Recipe(
+        "control-box",
+        "Control box",
+        "engine",
+        "critical",
+        "A box whose pins have functions: supply, ground, inputs, outputs that switch supply or "
+        "ground, sensor supply and ground, data bus.",
+        "Boxes die of reversed polarity and of welding on the car: unplug them first.",
+        (
+            "Sensors read wrong: their ground is led to the body and not to the box's own pin.",
+            "An output does nothing: the pin cannot do what is asked of it.",
+        ),
+        (
+            Question("name", "text", "Name", usual="Engine control box"),
+            Question("place", "place", "Where", near=("panel",)),
+            Question(
+                "pins",
+                "text",
+                "Pins, one a line",
+                usual="1: supply\n2: ground",
+                help="Name, colon, what it does; for an output, when: 4: low side when in_3",
+            ),
+            Question(
+                "draw",
+                "load",
+                "What it draws",
+                rows=("Engine control box", "Alarm and immobiliser"),
+                near=("box",),
+                optional=True,
+            ),
+            needs_key("run"),
+            FUSE,
+        ),
+        control_box,
+    ),
+    Recipe(
+        "module-channel",
+        "Module channel",
+        "accessory",
+        "comfort",
+        "A channel of a power module feeds loads while its condition holds: a switch led to an "
+        "input, a button on the data bus, or a condition of your own.",
+        "A channel can come on by itself when its condition does. Hands clear of motors.",
+        (
+            "Channel trips at once: its limit is below the inrush.",
+            "Never on: the condition asks for an input that nothing grounds.",
+        ),
+        (
+            Question("module", "part", "Module", of_kind=("module",)),
+            Question("loads", "loads", "Load", rows=ANY_LOAD[2:], near=("rear",)),
+            Question(
+                "when",
+                "text",
+                "On when",
+                optional=True,
+                help="ignition and coolant_c > 92; empty: by the switch below.",
+            ),
+            Question(
+                "switch",
+                "switch",
+                "By the switch",
+                rows=("Switch, off and on", "Push button"),
+                near=("dash",),
+            ),
+            Question(
+                "reaches",
+                "choice",
+                "The switch reaches it",
+                choices=("by a wire to an input", "over the data bus"),
+            ),
+            Question("limit_a", "number", "Limit, A", usual=15),
+        ),
+        module_channel,
+    ),
+)

@@ -1,0 +1,87 @@
+"""Recipes: functions of a car, asked for in a few answers and written as parts and wires."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from circuitry.build.model import Build, Written
+from circuitry.errors import UnusableInput
+from circuitry.recipes.ask import Question, default_answer
+from circuitry.recipes.clearing import clear, sweep
+from circuitry.recipes.draft import Draft
+from circuitry.recipes.job import Job
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """One function of a car.
+
+    ``summary`` says what it does, ``caution`` what can hurt, ``wrong`` what usually goes wrong.
+    ``write`` adds the circuit's parts and wires.
+    """
+
+    id: str
+    title: str
+    group: str
+    criticality: str
+    summary: str
+    caution: str
+    wrong: tuple[str, ...]
+    questions: tuple[Question, ...]
+    write: Callable[[Job], None]
+    stage: int = 1
+
+
+def usual_answers(build: Build, recipe: Recipe) -> dict[str, Any]:
+    """What a recipe takes for granted in this build, for a form to start from."""
+    taken: set[str] = set()
+    return {row.name: default_answer(build, row, taken) for row in recipe.questions}
+
+
+def write_recipe(
+    build: Build,
+    recipe: Recipe,
+    answers: Mapping[str, Any],
+    name: str | None = None,
+    circuit: str | None = None,
+) -> Build:
+    """The build with a recipe written into it, as a new circuit or in place of one that is there.
+
+    What is not answered is taken as usual. Raises UnusableInput that names the answer.
+    """
+    draft = Draft(build)
+    if circuit is None:
+        row = draft.add_circuit(name or recipe.title, recipe.group, recipe.criticality)
+        row = replace(row, stage=recipe.stage)
+    else:
+        if circuit not in build.circuits:
+            raise UnusableInput(
+                "unknown-circuit", circuit, f"The build has no circuit “{circuit}”."
+            )
+        row = build.circuits[circuit]
+        clear(draft, row)
+        row = replace(row, name=name or row.name, intent=None)
+    draft.circuits[row.id] = row
+    job = Job(draft, row, recipe.questions, answers)
+    recipe.write(job)
+    written = Written(recipe.id, {**job.answers, **job.used})
+    draft.circuits[row.id] = replace(draft.circuits[row.id], written=written)
+    if circuit is not None:
+        sweep(draft, row)
+    return draft.build
+
+
+def needs_key(default: str = "run") -> Question:
+    """From which key position a circuit is live."""
+    choices = (default, *(key for key in ("always", "accessory", "run") if key != default))
+    return Question("key", "choice", "Live from", choices=choices)
+
+
+FUSE = Question(
+    "fuse", "fuse", "Behind", optional=True, help="A free way of the panel, or a fuse to share."
+)
+FLASHERS = (
+    "Flasher electronic, load-sensing",
+    "Flasher electronic, any load",
+    "Flasher thermal",
+)

@@ -1,0 +1,355 @@
+"""Recipes for the supply: starting, charging, feeds, panels and isolators."""
+
+from dataclasses import replace
+
+from circuitry.build.model import Housed, Part, Terminal, Way
+from circuitry.errors import UnusableInput
+from circuitry.recipes.ask import Question
+from circuitry.recipes.job import CHANGEOVER, Job
+from circuitry.recipes.recipe import Recipe, needs_key
+
+RINGS = "Rings and watches off. Battery negative comes off first and goes on last."
+STARTERS = ("Starter motor geared 1.4 kW", "Starter motor direct 1.0 kW")
+
+
+def starter(job: Job) -> None:
+    """Key or button, over neutral and brake, to a relay that feeds terminal 50."""
+    motor = job.need_load("motor")
+    unit = _starter_unit(job, motor)
+    relay = job.relay("Start relay")
+    neutral, brake, button = job.switch("neutral"), job.switch("brake"), job.switch("button")
+    if button is not None and brake is not None:
+        start = _button(job, button, brake)
+    elif button is not None:
+        job.feed_switch(button, "run", "Start button")
+        start = Terminal(button.id, "out")
+    else:
+        key = _key_switch(job)
+        start = Terminal(key.id, "50")
+        if brake is not None:
+            job.feed(start, "", brake, "in")
+            start = Terminal(brake.id, "out")
+    if neutral is not None:
+        job.feed(start, "", neutral, "in")
+        start = Terminal(neutral.id, "out")
+    job.coil(relay, start, "")
+    job.feed(job.fuse("always", "Start relay"), "out", relay, "30")
+    job.feed(relay, "87", unit, "50")
+
+
+def _starter_unit(job: Job, motor: Part) -> Part:
+    """The motor with its solenoid, on a heavy cable straight from the battery."""
+    pins = (("30", ""), ("50", ""), ("31", "ground"), ("45", "inside"))
+    unit = job.box(f"{motor.name} with solenoid", motor.place, *pins)
+    solenoid = job.relay("Starter solenoid", "starter solenoid remote", motor.place)
+    ends = {"30": "30", "87": "45", "86": "50", "85": "31"}
+    job.draft.parts[solenoid.id] = replace(solenoid, housed=Housed(unit.id, ends))
+    job.house(motor, unit, plus="45", minus="31")
+    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
+    job.draft.add_wire(Terminal(battery.id, "+"), Terminal(unit.id, "30"), job.circuit, "red")
+    job.ground(unit, "31")
+    return unit
+
+
+def _button(job: Job, button: Part, brake: Part) -> Terminal:
+    """The button cranks with the brake pressed; without it, it gives the accessory feed."""
+    job.feed_switch(button, "always", "Start button")
+    relay = job.relay("Start button relay", CHANGEOVER)
+    job.feed_once(button, "out", brake, "in")
+    job.coil(relay, brake, "out")
+    job.feed(button, "out", relay, "30")
+    accessory = job.load("accessory")
+    if accessory is not None:
+        job.loads_on(relay, "87a", accessory)
+    return Terminal(relay.id, "87")
+
+
+def _key_switch(job: Job) -> Part:
+    for part in job.draft.parts.values():
+        if part.kind == "key switch":
+            return part
+    raise UnusableInput("no-key", "key", "The build has no key switch. Add one, or a button.")
+
+
+def charging(job: Job) -> None:
+    """B+ over a fuse to the battery, D+ over the warning lamp to the run feed."""
+    alternator = job.part("alternator")
+    if alternator is None:
+        figures = {"rated_a": job.number("rated_a", 20, 400)}
+        name, place = "Alternator", job.place("place")
+        alternator = job.add("alternator", name, place, catalogue="Alternator", figures=figures)
+    job.used["alternator"] = alternator.id
+    lamp = job.need_load("lamp")
+    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
+    fuse = job.line_fuse("Charge fuse", battery.place, "bolt-down M8")
+    job.draft.add_wire(Terminal(battery.id, "+"), Terminal(fuse.id, "in"), job.circuit, "red")
+    wire = job.draft.wires_on(Terminal(fuse.id, "in"))[0]
+    job.draft.wires[wire.id] = replace(wire, extra_m=0.25)
+    job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
+    job.ground(alternator, "-")
+    job.feed(job.fuse("run", "Charge lamp"), "out", lamp)
+    job.feed(lamp, "-", alternator, "D+")
+
+
+def ignition_feed(job: Job) -> None:
+    """A relay that the key pulls in feeds a bus of a panel."""
+    panel, key = _panel(job), _key_switch(job)
+    bus = _bus(job, panel)
+    output = "15" if job.choice("key") == "run" else "75"
+    fuse = job.line_fuse(f"{job.circuit.name} fuse", job.panel_place(), "bolt-down M5")
+    relay = job.relay(f"{job.circuit.name} relay", "high-current 70 A")
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", relay, "30")
+    job.feed(relay, "87", panel, bus)
+    job.coil(relay, key, output)
+
+
+def sub_panel(job: Job) -> None:
+    """One heavy wire, one fuse and one relay feed a second panel; a live way pulls it in."""
+    panel = _panel(job)
+    trigger = job.terminals("trigger")
+    fuse = job.line_fuse(f"{panel.name} fuse", job.panel_place(), "bolt-down M5")
+    relay = job.relay(f"{panel.name} relay", "high-current 70 A")
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", relay, "30")
+    job.feed(relay, "87", panel, _bus(job, panel))
+    if trigger:
+        job.coil(relay, trigger[0], "")
+    else:
+        job.coil(relay, job.fuse(job.choice("key"), f"{panel.name} trigger"), "out")
+    if job.flag("strip"):
+        strip = job.add("bus bar", f"{panel.name} ground strip", panel.place)
+        job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
+
+
+def _panel(job: Job) -> Part:
+    panel = job.part("panel")
+    if panel is None:
+        ways = tuple(Way(f"F{number}", "main") for number in range(1, 7))
+        family = {"fuse_family": "regular blade"}
+        place = job.place("place")
+        panel = job.add("panel", "Second panel", place, ways=ways, figures=family)
+    job.used["panel"] = panel.id
+    return panel
+
+
+def _bus(job: Job, panel: Part) -> str:
+    """The first bus of the panel that nothing feeds yet."""
+    buses = dict.fromkeys(way.bus for way in panel.ways)
+    for bus in buses:
+        if not job.draft.wires_on(Terminal(panel.id, bus)):
+            return bus
+    raise UnusableInput(
+        "no-free-bus",
+        panel.id,
+        f"Every bus of {panel.name} is fed already: {', '.join(buses)}. Choose another panel.",
+    )
+
+
+def main_feed(job: Job) -> None:
+    """Isolators in the battery's lead, one with poles that stop the engine."""
+    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
+    plus = Terminal(battery.id, "+")
+    inside = job.need_switch("inside")
+    outside = job.switch("outside")
+    isolators = [part for part in (inside, outside) if part is not None]
+    start = _behind_main_fuse(job, plus)
+    for wire in job.draft.wires_on(start):
+        moved = Terminal(isolators[-1].id, "out")
+        here = "from_terminal" if wire.from_terminal == start else "to_terminal"
+        job.draft.wires[wire.id] = replace(wire, **{here: moved})  # type: ignore[arg-type]
+    for isolator in isolators:
+        job.draft.add_wire(start, Terminal(isolator.id, "in"), job.circuit, "red")
+        start = Terminal(isolator.id, "out")
+    if job.flag("stops_engine"):
+        _stop_engine(job, inside)
+
+
+def _behind_main_fuse(job: Job, plus: Terminal) -> Terminal:
+    """Behind the first fuse of the battery's lead, so that the lead stays short; or the battery."""
+    for wire in job.draft.wires_on(plus):
+        end = wire.to_terminal if wire.from_terminal == plus else wire.from_terminal
+        if job.draft.parts[end.part].kind == "fuse" and end.name == "in":
+            return Terminal(end.part, "out")
+    return plus
+
+
+def _stop_engine(job: Job, isolator: Part) -> None:
+    """Lead the key's feed over the ignition pole, and tie the alternator to ground when off."""
+    key = _key_switch(job)
+    common = Terminal(key.id, key.contacts.common if key.contacts else "30")
+    for wire in job.draft.wires_on(common):
+        moved = Terminal(isolator.id, "ignition-in")
+        ends = {"to_terminal": moved} if wire.to_terminal == common else {"from_terminal": moved}
+        job.draft.wires[wire.id] = replace(wire, **ends)  # type: ignore[arg-type]
+    job.feed(isolator, "ignition-out", key, common.name)
+    figures = {"resistance_ohm": 3.0, "rated_w": 11.0}
+    resistor = job.add("resistor", "Run-down resistor", isolator.place, figures=figures)
+    alternators = [part for part in job.draft.parts.values() if part.kind == "alternator"]
+    if alternators:
+        job.feed(alternators[0], "B+", isolator, "alternator")
+    job.feed(isolator, "ground", resistor, "1")
+    job.ground(resistor, "2")
+
+
+PANEL = Question(
+    "panel", "part", "Panel", of_kind=("panel",), near=("second", "rear"), optional=True
+)
+RECIPES = (
+    Recipe(
+        "starter",
+        "Starter",
+        "engine",
+        "critical",
+        "Key or start button, over a neutral switch and the brake, to a relay and the solenoid. "
+        "With a button and a brake switch, the button gives accessory without the brake and cranks "
+        "with it.",
+        "The engine turns at once. Out of gear, car held or on stands, hands clear of belts.",
+        (
+            "Only clicks: a weak battery, or a poor engine ground.",
+            "Cranks in gear: the neutral switch is bridged.",
+        ),
+        (
+            Question(
+                "motor",
+                "load",
+                "Starter motor",
+                rows=STARTERS,
+                near=("starter", "engine", "bulkhead"),
+            ),
+            Question(
+                "neutral",
+                "switch",
+                "Neutral switch",
+                rows=("Neutral switch",),
+                near=("neutral", "tunnel"),
+                optional=True,
+            ),
+            Question(
+                "brake",
+                "switch",
+                "Brake switch for starting",
+                rows=("Pedal switch",),
+                near=("start", "pedal"),
+                optional=True,
+                left_out=True,
+            ),
+            Question(
+                "button",
+                "switch",
+                "Start button",
+                rows=("Push button",),
+                near=("start", "dash"),
+                optional=True,
+                left_out=True,
+            ),
+            Question(
+                "accessory",
+                "load",
+                "On without the brake",
+                rows=("Telltale LED", "Radio"),
+                near=("accessory", "dash"),
+                optional=True,
+                left_out=True,
+            ),
+        ),
+        starter,
+    ),
+    Recipe(
+        "charging",
+        "Charging",
+        "engine",
+        "critical",
+        "Alternator with its heavy wire and fuse, and the warning lamp that excites it.",
+        f"{RINGS} The charge post is live with the key off.",
+        (
+            "Does not charge until revved: the warning lamp is dead, so nothing excites the field.",
+            "Lamp on with the key off: B+ and D+ are swapped.",
+        ),
+        (
+            Question("alternator", "part", "Alternator", of_kind=("alternator",), optional=True),
+            Question("place", "place", "Otherwise a new one at", near=("engine", "bulkhead")),
+            Question("rated_a", "number", "Rated current, A", usual=65),
+            Question(
+                "lamp",
+                "load",
+                "Charge telltale",
+                rows=("Telltale 1.2 W", "Telltale LED"),
+                near=("charge", "dash"),
+            ),
+        ),
+        charging,
+    ),
+    Recipe(
+        "ignition-feed",
+        "Ignition feed",
+        "feed",
+        "critical",
+        "A relay that the key pulls in feeds a bus of a panel, so that the key carries only coils.",
+        RINGS,
+        (
+            "Everything dead in one key position: the relay, or its coil's ground.",
+            "Runs on after the key is off: a welded relay, or a feed back through a lamp.",
+        ),
+        (
+            PANEL,
+            Question("place", "place", "Otherwise a new one at", near=("panel",)),
+            needs_key("run"),
+        ),
+        ignition_feed,
+    ),
+    Recipe(
+        "sub-panel",
+        "Second panel through a relay",
+        "feed",
+        "critical",
+        "One heavy wire with its own fuse, and a relay tapped from a live way, feed a panel near "
+        "its loads; a ground strip beside it.",
+        f"{RINGS} The heavy wire is live as far as its relay with the key off.",
+        (
+            "The sum of its ways is more than its feed: each fuse is fine, together they are not.",
+            "Dead while cranking: the trigger is tapped from accessory.",
+        ),
+        (
+            PANEL,
+            Question("place", "place", "Otherwise a new one at", near=("rear", "luggage")),
+            Question("trigger", "terminals", "Tapped from", optional=True),
+            needs_key("run"),
+            Question("strip", "flag", "Ground strip beside it", usual=True),
+        ),
+        sub_panel,
+    ),
+    Recipe(
+        "main-feed",
+        "Battery isolators",
+        "feed",
+        "critical",
+        "An isolator inside, and one outside if asked for, in the battery's lead; a pole of it "
+        "breaks the ignition and runs the alternator down, so that the engine stops too.",
+        f"{RINGS} An isolator that leaves the alternator running can destroy it.",
+        (
+            "Engine runs on with the isolator off: the ignition pole is not wired.",
+            "Alternator dead after a test: its run-down resistor was left out.",
+        ),
+        (
+            Question(
+                "inside",
+                "switch",
+                "Isolator inside",
+                rows=("Kill isolator",),
+                near=("isolator", "dash"),
+            ),
+            Question(
+                "outside",
+                "switch",
+                "Isolator outside",
+                rows=("Battery isolator",),
+                near=("outside", "luggage"),
+                optional=True,
+                left_out=True,
+            ),
+            Question("stops_engine", "flag", "Stops the engine too", usual=True),
+        ),
+        main_feed,
+    ),
+)
