@@ -77,6 +77,7 @@ class Policy:
     the rest, both as feed and return together. ``fuse_headroom`` is the share of its rating that
     a fuse may carry for ever. ``conductors`` is ``metric`` or ``awg``. ``end_extra_m`` is the
     length added at an end of a wire, by kind of part, where it differs from the usual.
+    ``colours`` is by function, one colour, or by stage; ``palette`` replaces colours of functions.
     """
 
     critical_drop_percent: float = 3.0
@@ -86,6 +87,8 @@ class Policy:
     insulation: str = "PVC heat-resistant thin wall"
     joint: str = "crimp"
     end_extra_m: Mapping[str, float] = field(default_factory=dict)
+    colours: str = "by function"
+    palette: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,9 @@
 ``add``, ``change`` and ``remove`` work on one thing of a collection; ``add_load``,
 ``rewire_circuit`` and ``remove_load`` write or take out whole circuits by recipe; ``set_cells``,
 ``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``set_harness`` on a
-ready-made harness, ``set_run``, ``pin_way`` and ``move_part`` on the layout.
+ready-made harness, ``set_run``, ``pin_way`` and ``move_part`` on the layout. ``write_recipe``
+writes a function, ``insert``, ``split_load``, ``move_circuit``, ``merge_circuits``,
+``mirror_circuit`` and ``recolour`` change circuits by hand.
 """
 
 import json
@@ -30,6 +32,15 @@ from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
+from circuitry.recipes.book import recipe_named
+from circuitry.recipes.by_hand import (
+    insert,
+    merge_circuits,
+    mirror_circuit,
+    move_circuit,
+    recolour,
+    split_load,
+)
 from circuitry.recipes.load import (
     LoadRequest,
     Wiring,
@@ -38,6 +49,7 @@ from circuitry.recipes.load import (
     rewire_circuit,
     unwire_load,
 )
+from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
 from circuitry.stock.harness import set_harness
@@ -198,6 +210,51 @@ def _set_harness(build: Build, operation: Operation) -> Build:
     return set_harness(build, operation.get("harness"), operation["cells"])
 
 
+def _write_recipe(build: Build, operation: Operation) -> Build:
+    recipe = recipe_named(operation["recipe"])
+    name, circuit = operation.get("name"), operation.get("circuit")
+    return write_recipe(build, recipe, operation.get("answers", {}), name, circuit)
+
+
+def _insert(build: Build, operation: Operation) -> Build:
+    return insert(
+        build,
+        operation["wire"],
+        operation["kind"],
+        operation.get("place"),
+        operation.get("name", ""),
+        operation.get("power"),
+        operation.get("into"),
+    )
+
+
+def _split_load(build: Build, operation: Operation) -> Build:
+    return split_load(build, operation["load"])
+
+
+def _move_circuit(build: Build, operation: Operation) -> Build:
+    return move_circuit(
+        build,
+        operation["circuit"],
+        operation.get("panel"),
+        operation.get("way"),
+        operation.get("ground"),
+        operation.get("any_key", False),
+    )
+
+
+def _merge_circuits(build: Build, operation: Operation) -> Build:
+    return merge_circuits(build, operation["into"] or "", operation["circuits"])
+
+
+def _mirror_circuit(build: Build, operation: Operation) -> Build:
+    return mirror_circuit(build, operation["circuit"])
+
+
+def _recolour(build: Build, operation: Operation) -> Build:
+    return recolour(build)
+
+
 _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "add": _add,
     "change": _change,
@@ -213,6 +270,13 @@ _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "move_part": _move_part,
     "set_run": _set_run,
     "set_harness": _set_harness,
+    "write_recipe": _write_recipe,
+    "insert": _insert,
+    "split_load": _split_load,
+    "move_circuit": _move_circuit,
+    "merge_circuits": _merge_circuits,
+    "mirror_circuit": _mirror_circuit,
+    "recolour": _recolour,
 }
 
 

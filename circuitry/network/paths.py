@@ -34,6 +34,7 @@ MOST_TERMINALS_VISITED = 40_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
 RESISTOR_COST = 3
+TAKES_POWER = frozenset({"resistor", "field"})
 MOST_KEPT = 16
 _kept: "dict[Hashable, Paths]" = {}
 
@@ -67,6 +68,10 @@ class Path:
     def steps(self) -> tuple[Step, ...]:
         """Feed and return steps, without the load itself."""
         return self.feed + self.back
+
+
+Short = tuple[Mapping[str, str], Path]
+"""Positions in which the battery is shorted, and the way from positive to negative."""
 
 
 @dataclass(frozen=True)
@@ -123,6 +128,7 @@ class Paths:
         self._left: dict[Terminal, Mapping[Terminal, int]] = {}
         self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
+        self._shorts: dict[frozenset[tuple[str, str]], Short | None] = {}
         self._kept_blocks: dict[Terminal, Blocks] = {}
         alternators = build.parts_of_kind("alternator")
         self.fields = {build.lands(Terminal(part.id, "D+")) for part in alternators}
@@ -236,7 +242,7 @@ class Paths:
             conditions.append(
                 [
                     edge.condition
-                    for terminal in block
+                    for terminal in sorted(block)
                     for edge in self.edges[terminal]
                     if edge.condition and edge.step.to_terminal in block
                 ]
@@ -244,6 +250,23 @@ class Paths:
             if any(terminal in self.fields for terminal in block):
                 conditions[-1].append(("engine_rpm", ""))
         return Blocks(tree, conditions)
+
+    def short(
+        self, given: Mapping[str, str] | None = None
+    ) -> tuple[Mapping[str, str], Path] | None:
+        """Positions in which battery positive meets negative with nothing between, and the way.
+
+        ``given`` holds positions that must stay as they are. None where there are no such.
+        """
+        asked = frozenset((given or {}).items())
+        if asked not in self._shorts:
+            goals = (Goal(self.plus, self.minus),)
+            found = next(self._reach(goals, dict(given or {}), count(), TAKES_POWER), None)
+            self._shorts[asked] = None
+            if found is not None:
+                positions = {part: at for part, at in found[0].items() if part not in self.moved}
+                self._shorts[asked] = positions, Path(tuple(found[1][0]), (), positions)
+        return self._shorts[asked]
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse."""
@@ -260,17 +283,22 @@ class Paths:
         return steps
 
     def _reach(
-        self, goals: tuple[Goal, ...], positions: dict[str, str], tried: "count[int]"
+        self,
+        goals: tuple[Goal, ...],
+        positions: dict[str, str],
+        tried: "count[int]",
+        barred: frozenset[str] = frozenset(),
     ) -> Iterator[tuple[dict[str, str], list[list[Step]]]]:
         """Ways to meet all goals at once; each contact crossed adds its condition.
 
-        ``tried`` counts over all goals, so that a tangle of relays ends the search.
+        ``tried`` counts over all goals, so that a tangle of relays ends the search. Steps of the
+        ``barred`` kinds are not taken on the way to the first.
         """
         if not goals:
             yield positions, []
             return
         first, rest = goals[0], goals[1:]
-        for found, steps in self._search(first, positions):
+        for found, steps in self._search(first, positions, barred):
             if next(tried) > MOST_PATHS_TRIED:
                 return
             moved = [
@@ -287,7 +315,7 @@ class Paths:
                     yield after, [steps, *others]
 
     def _search(
-        self, goal: Goal, positions: dict[str, str]
+        self, goal: Goal, positions: dict[str, str], barred: frozenset[str]
     ) -> Iterator[tuple[dict[str, str], list[Step]]]:
         """Paths to the goal in order of cost: A* over terminals and conditions.
 
@@ -315,7 +343,7 @@ class Paths:
                 to = edge.step.to_terminal
                 if to == other or to not in least_left:
                     continue
-                if edge.towards not in (None, goal.battery):
+                if edge.step.kind in barred or edge.towards not in (None, goal.battery):
                     continue
                 after, extra = added, 1
                 if edge.condition is not None:

@@ -61,7 +61,9 @@ def levers_of(build: Build, loads: Iterable[Part]) -> list[Lever]:
     """Everything whose position can decide whether these loads live, the key first."""
     found = paths_of(build).concerning(tuple(load.id for load in loads))
     levers = []
-    for owner in found:
+    for owner in (*(part for part in build.parts if part in found), *VALUES):
+        if owner not in found:
+            continue
         part = build.parts.get(owner)
         if owner in VALUES:
             levers.append(Lever(owner, owner.replace("_", " "), _samples(build, owner)))

@@ -5,12 +5,10 @@ import unicodedata
 from dataclasses import replace
 from typing import Any
 
+from circuitry.build.colours import colour_for
 from circuitry.build.model import Build, Circuit, Part, Terminal, Wire, landings
 from circuitry.build.routes import distance_m
 from circuitry.errors import UnusableInput
-
-FEED_COLOURS = {"lighting": "white", "accessory": "green", "engine": "yellow"}
-RETURN_COLOUR = "black"
 
 
 class Draft:
@@ -46,7 +44,9 @@ class Draft:
         self.circuits[circuit.id] = circuit
         return circuit
 
-    def add_wire(self, start: Terminal, end: Terminal, circuit: Circuit, colour: str) -> Wire:
+    def add_wire(
+        self, start: Terminal, end: Terminal, circuit: Circuit | None, colour: str
+    ) -> Wire:
         """Add a wire with the next free label."""
         used = {wire.label for wire in self.wires.values()}
         number = next(n for n in range(1, len(used) + 2) if f"W{n}" not in used)
@@ -56,14 +56,14 @@ class Draft:
             start,
             end,
             colour=colour,
-            circuit=circuit.id,
+            circuit=circuit.id if circuit else None,
         )
         self.wires[wire.id] = wire
         return wire
 
     def feed(self, start: Terminal, end: Terminal, circuit: Circuit) -> Wire:
-        """Add a wire on the supply side in the colour of the circuit's group."""
-        return self.add_wire(start, end, circuit, FEED_COLOURS.get(circuit.group, "red"))
+        """Add a wire on the supply side in the colour that the build's policy gives."""
+        return self.add_wire(start, end, circuit, colour_for(self.build, circuit, "feed"))
 
     def ground(self, terminal: Terminal, circuit: Circuit) -> Wire:
         """Return a terminal to the nearest ground point; raises UnusableInput without one."""
@@ -78,7 +78,8 @@ class Draft:
                 f"No ground point can be reached from {self.place_name(place)}. "
                 "Add a ground point, and runs that lead to it.",
             )
-        return self.add_wire(terminal, Terminal(nearest[1], "stud"), circuit, RETURN_COLOUR)
+        colour = colour_for(self.build, circuit, "ground")
+        return self.add_wire(terminal, Terminal(nearest[1], "stud"), circuit, colour)
 
     def lands(self, terminal: Terminal) -> Terminal:
         """Where a terminal really is; see ``Build.lands``."""

@@ -60,15 +60,22 @@ def write_recipe(
             )
         row = build.circuits[circuit]
         clear(draft, row)
+        sweep(draft, row)
         row = replace(row, name=name or row.name, intent=None)
     draft.circuits[row.id] = row
     job = Job(draft, row, recipe.questions, answers)
     recipe.write(job)
     written = Written(recipe.id, {**job.answers, **job.used})
     draft.circuits[row.id] = replace(draft.circuits[row.id], written=written)
-    if circuit is not None:
-        sweep(draft, row)
+    draft.parts = _as_before(build.parts, draft.parts)
+    draft.wires = _as_before(build.wires, draft.wires)
     return draft.build
+
+
+def _as_before(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str, Any]:
+    """What was there before in its old order, then what is new."""
+    kept = {name: after[name] for name in before if name in after}
+    return {**kept, **after}
 
 
 def needs_key(default: str = "run") -> Question:

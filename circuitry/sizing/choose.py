@@ -17,14 +17,21 @@ GROUPING_COUNTS_FROM = 0.3
 FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
 DROP_MARGIN_V = 0.001
+CRANKING_SHARE = 1 / 3
+"""What a current of 10 s counts for: within that time the copper of a wire of 6 mm² or more takes
+up the heat of three times its ampacity and stays below its limit (adiabatic, 3.45 J/cm³K)."""
 
 
 @dataclass(frozen=True)
 class Peak:
-    """The largest current of a wire or fuse, and the number of the solution that gave it."""
+    """The largest current of a wire or fuse, and the number of the solution that gave it.
+
+    ``lasting_a`` is the current for ever that heats as much: cranking lasts seconds.
+    """
 
     current_a: float
     solution: int
+    lasting_a: float
 
 
 @dataclass(frozen=True)
@@ -60,21 +67,26 @@ def fuse_of_wire(build: Build, facts: Facts) -> dict[str, str]:
 
 def wire_peaks(solutions: list[Solution]) -> dict[str, Peak]:
     """The largest current of each wire over all solutions."""
-    return _peaks([solution.wire_a for solution in solutions])
+    return _peaks(solutions, [solution.wire_a for solution in solutions])
 
 
 def fuse_peaks(solutions: list[Solution]) -> dict[str, Peak]:
     """The largest current of each fuse over all solutions."""
-    return _peaks([solution.fuse_a for solution in solutions])
+    return _peaks(solutions, [solution.fuse_a for solution in solutions])
 
 
-def _peaks(currents: list[Mapping[str, float]]) -> dict[str, Peak]:
-    peaks: dict[str, Peak] = {}
-    for number, amps in enumerate(currents):
-        for owner, current_a in amps.items():
-            if owner not in peaks or abs(current_a) > peaks[owner].current_a + 1e-9:
-                peaks[owner] = Peak(abs(current_a), number)
-    return peaks
+def _peaks(solutions: list[Solution], currents: list[Mapping[str, float]]) -> dict[str, Peak]:
+    most: dict[str, tuple[float, int]] = {}
+    lasting_a: dict[str, float] = {}
+    for number, (solution, amps) in enumerate(zip(solutions, currents, strict=True)):
+        share = CRANKING_SHARE if solution.state.key == "crank" else 1.0
+        for owner, signed_a in amps.items():
+            current_a = abs(signed_a)
+            if owner not in most or current_a > most[owner][0] + 1e-9:
+                most[owner] = current_a, number
+            if share * current_a > lasting_a.get(owner, -1.0):
+                lasting_a[owner] = share * current_a
+    return {owner: Peak(*peak, lasting_a[owner]) for owner, peak in most.items()}
 
 
 def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
@@ -122,7 +134,7 @@ class Ampacities:
         if not facts:
             return {}
         conductor_c = _conductor_c(
-            np.array([[peaks[wire].current_a] for wire in facts]),
+            np.array([[peaks[wire].lasting_a] for wire in facts]),
             np.array([row.alone_a for row in facts.values()])
             * np.array([[self.factor[wire]] for wire in facts]),
             np.array([[row.hottest_c] for row in facts.values()]),

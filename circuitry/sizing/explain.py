@@ -57,12 +57,13 @@ def _mattering(state: DesignState) -> Mapping[str, set[str]]:
 
 @dataclass(frozen=True)
 class Weighed:
-    """A wire with what it must carry, and the fuse before it."""
+    """A wire with what it must carry, the fuse before it, and by name what protects it."""
 
     wire: Wire
     peak: Peak
     must_carry_a: float
     fuse: str | None
+    behind: str | None
     pinned: bool
 
 
@@ -92,12 +93,14 @@ def wire_sizing(
         size,
         weighed.pinned,
         weighed.peak.current_a,
+        weighed.peak.lasting_a,
         said.of(build, wire.id, weighed.peak.solution),
         ampacities.carries_a(wire.id, size),
         weighed.must_carry_a,
         facts.length_m,
         facts.runs,
         weighed.fuse,
+        weighed.behind,
         tuple(candidates),
     )
 
@@ -138,11 +141,11 @@ def _refusal(
     area_mm2 = catalogue().conductor[name].copper_area_mm2
     if area_mm2 < least_mm2 * 0.99:
         return f"below {least_mm2:g} mm², the least by hand here"
-    if carries_a < weighed.peak.current_a:
-        return f"carries {carries_a:.1f} A, current {weighed.peak.current_a:.1f} A"
-    if carries_a < weighed.must_carry_a and weighed.fuse is not None:
-        fuse = build.parts[weighed.fuse]
-        return f"carries {carries_a:.1f} A, {fuse.name} lets {weighed.must_carry_a:g} A pass"
+    lasting_a = weighed.peak.lasting_a
+    if carries_a < lasting_a:
+        return f"carries {carries_a:.1f} A, current {lasting_a:.1f} A"
+    if carries_a < weighed.must_carry_a and weighed.behind is not None:
+        return f"carries {carries_a:.1f} A, {weighed.behind} lets {weighed.must_carry_a:g} A pass"
     return _drop_refusal(weighed, build, name, worst)
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from circuitry.build.model import Build, Wire
+from circuitry.build.model import Build, Pin, Terminal, Way, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
 from circuitry.network.elements import conductor_ohm
@@ -32,6 +32,14 @@ class WireFacts:
     least_mm2: float
     alone_a: tuple[float, ...]
     ohm_20c: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Channel:
+    """An electronic output that protects the wires behind it, by name, with its limit in A."""
+
+    name: str
+    limit_a: float
 
 
 class Facts:
@@ -71,6 +79,21 @@ class Facts:
             )
             for fuse in self.build.parts_of_kind("fuse")
         }
+
+    @cached_property
+    def channel_of_wire(self) -> Mapping[str, Channel]:
+        """For each wire behind an output with a limit, that output."""
+        channels = {}
+        for part in self.build.parts_of_kind("module", "box"):
+            rows: list[Way | Pin] = [*part.ways, *part.pins]
+            for row in rows:
+                if row.limit_a is None or getattr(row, "function", "high side") != "high side":
+                    continue
+                channel = Channel(f"{row.name} of {part.name}", row.limit_a)
+                for step in self.paths.behind(Terminal(part.id, row.name)):
+                    if step.kind == "wire":
+                        channels[step.owner] = channel
+        return channels
 
     @cached_property
     def unprotected(self) -> frozenset[str]:

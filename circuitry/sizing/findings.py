@@ -6,9 +6,11 @@ from typing import Any
 from circuitry.build.document import write_thing
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
 from circuitry.build.model import Build, Part, Wire
+from circuitry.catalogue import catalogue
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
+from circuitry.sizing.faults import design_faults
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
 
 SOURCE_WIRE_LIMIT_M = 0.3
@@ -29,6 +31,7 @@ def findings(
         *_switches(original, solutions),
         *_relays(original, solutions),
         *_states(sizing.build),
+        *design_faults(sizing.build, solutions),
         *layout_findings(sizing.build),
     ]
     return sorted(found, key=lambda row: SEVERITIES.index(row.severity))
@@ -103,14 +106,15 @@ def _states(build: Build) -> Iterator[Finding]:
 def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:
     for row in sizing.wires.values():
         wire = original.wires[row.wire]
-        if row.carries_a < row.current_a:
-            yield _thin(original, sizing, wire, row, f"{row.current_a:.1f} A flow in it")
-        elif row.carries_a < row.must_carry_a and row.fuse is not None:
-            fuse = original.parts[row.fuse].name
-            yield _thin(
-                original, sizing, wire, row, f"{fuse} lets {row.must_carry_a:g} A pass for ever"
-            )
+        if row.carries_a < row.lasting_a:
+            yield _thin(original, sizing, wire, row, f"{row.lasting_a:.1f} A flow in it")
+        elif row.carries_a < row.must_carry_a and row.behind is not None:
+            limit = f"{row.behind} lets {row.must_carry_a:g} A pass for ever"
+            yield _thin(original, sizing, wire, row, limit)
         if row.wire in unprotected and row.length_m > SOURCE_WIRE_LIMIT_M + 1e-9:
+            if _of_starter(original, wire):
+                yield _starter_cable(wire, row)
+                continue
             yield Finding(
                 "source-wire-long",
                 "stop",
@@ -122,6 +126,25 @@ def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iter
                 "Chafed through, it feeds all that the battery has into the fault. Move the fuse "
                 "nearer to the battery.",
             )
+
+
+def _of_starter(original: Build, wire: Wire) -> bool:
+    loads = original.loads_of(wire.circuit or "")
+    return any(catalogue().loads[load.catalogue or ""].kind == "starter" for load in loads)
+
+
+def _starter_cable(wire: Wire, row: WireSizing) -> Finding:
+    return Finding(
+        "starter-cable-bare",
+        "note",
+        (wire.id,),
+        wire.circuit,
+        f"Wire {wire.label} is a starter cable without a fuse",
+        f"{row.length_m:.2f} m",
+        "as short as it can be",
+        "That is usual, for no fuse would bear the cranking. Sleeve and clip it, away from edges, "
+        "heat and moving parts.",
+    )
 
 
 def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: str) -> Finding:
@@ -138,7 +161,7 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
         f"{row.size} carries {row.carries_a:.1f} A here",
         limit,
         "In a fault the wire glows before the fuse parts."
-        if row.carries_a >= row.current_a
+        if row.carries_a >= row.lasting_a
         else "It runs too hot in normal use.",
         mends,
     )

@@ -7,6 +7,7 @@ from circuitry.build.model import Build
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.paths import Path
+from circuitry.network.state import State
 from circuitry.sizing.states import DesignState
 
 
@@ -26,19 +27,22 @@ class Candidate:
 class WireSizing:
     """The size of one wire: chosen or pinned, for which current, in which state, behind what.
 
-    ``runs`` are the ids of the runs it goes along.
+    ``lasting_a`` is what the current counts for: cranking lasts seconds. ``behind`` names the fuse
+    or channel that protects it. ``runs`` are the ids of the runs it goes along.
     """
 
     wire: str
     size: str
     pinned: bool
     current_a: float
+    lasting_a: float
     when: str
     carries_a: float
     must_carry_a: float
     length_m: float
     runs: tuple[str, ...]
     fuse: str | None
+    behind: str | None
     candidates: tuple[Candidate, ...]
 
 
@@ -87,7 +91,8 @@ class CircuitSizing:
 class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
-    ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse.
+    ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
+    ``fullest`` is the state of each key position with most on.
     """
 
     build: Build
@@ -99,4 +104,5 @@ class Sizing:
     easiest: Mapping[str, Path | None]
     solutions: tuple[Solution, ...]
     unprotected: frozenset[str]
+    fullest: tuple[State, ...]
     findings: tuple[Finding, ...] = field(default=())

@@ -7,7 +7,6 @@ from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.network import Network, Solution
-from circuitry.network.state import Supply
 from circuitry.sizing.choose import (
     Ampacities,
     LoadDrop,
@@ -30,9 +29,8 @@ from circuitry.sizing.explain import (
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
-from circuitry.sizing.states import DesignState, Reach, reach
+from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, reach
 
-DESIGN_SUPPLIES = (Supply(12.0, 1e-4), Supply(14.4, 1e-4))
 MOST_ROUNDS = 10
 ROUNDS_THAT_MAY_SHRINK = 4
 MOST_TRIMS = 4
@@ -121,7 +119,7 @@ def _first_round(build: Build, facts: Facts, designed: tuple[DesignState, ...]) 
 def _next_round(build: Build, before: Round) -> Round:
     conductor_c = {
         wire.id: before.ampacities.conductor_c(
-            wire.id, wire.size or "", before.wire_peak[wire.id].current_a
+            wire.id, wire.size or "", before.wire_peak[wire.id].lasting_a
         )
         for wire in build.wires.values()
     }
@@ -231,12 +229,16 @@ def _floor(rated: Build, current: Round, wire: str) -> int:
 def must_carry_a(rated: Build, current: Round, wire: str) -> float:
     """The design current, or what the fuse before the wire lets pass where that is more.
 
-    A tap answers for the largest fuse that it leads to instead.
+    A tap answers for the largest fuse that it leads to instead, a wire behind a channel of a
+    module for the channel's limit.
     """
+    channel = current.facts.channel_of_wire.get(wire)
     before = current.fuse_of_wire.get(wire)
     fuses = current.facts.taps.get(wire, (before,) if before else ())
     ratings_a = [rated.parts[fuse].number("rating_a", 0) for fuse in fuses]
-    return max(current.wire_peak[wire].current_a, *ratings_a, 0.0)
+    if channel is not None:
+        ratings_a = [channel.limit_a]
+    return max(current.wire_peak[wire].lasting_a, *ratings_a, 0.0)
 
 
 def _not_smaller(chosen: Build, before: Build) -> Build:
@@ -257,6 +259,15 @@ def _not_smaller(chosen: Build, before: Build) -> Build:
     return _rate_fuses(replace(chosen, wires=wires), ratings)
 
 
+def _behind(last: Round, wire: str) -> str | None:
+    """The name of the fuse or channel that a wire stands behind."""
+    channel = last.facts.channel_of_wire.get(wire)
+    if channel is not None:
+        return channel.name
+    fuse = last.fuse_of_wire.get(wire)
+    return last.build.parts[fuse].name if fuse else None
+
+
 def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]) -> Sizing:
     chooser = _settled_chooser(last, pinned)
     said = Said(last.states)
@@ -267,6 +278,7 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
                 last.wire_peak[wire.id],
                 must_carry_a(last.build, last, wire.id),
                 last.fuse_of_wire.get(wire.id),
+                _behind(last, wire.id),
                 wire.id in pinned,
             ),
             last.build,
@@ -303,6 +315,7 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
         reached.easiest,
         tuple(last.solutions),
         last.facts.unprotected,
+        reached.fullest,
     )
     found = findings(original, sizing, last.solutions, last.facts.unprotected)
     return replace(

@@ -3,12 +3,16 @@
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
+from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build, Part
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, Paths, paths_of, state_of
-from circuitry.network.state import State
+from circuitry.network.state import State, Supply, position_of
 
 MOST_NAMED = 4
+CHARGING_RPM = 6000.0
+DESIGN_SUPPLIES = (Supply(12.0, 1e-4), Supply(14.4, 1e-4))
+"""Engine off and engine running: a wire answers for the worse."""
 KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
 
 
@@ -25,10 +29,14 @@ AT_REST = (DesignState(State(), {}),)
 
 @dataclass(frozen=True)
 class Reach:
-    """All design states, at least one, and the easiest way to each load (None: there is none)."""
+    """All design states, at least one, and the easiest way to each load (None: there is none).
+
+    ``fullest`` is the state of each key position with most on.
+    """
 
     states: tuple[DesignState, ...]
     easiest: Mapping[str, Path | None]
+    fullest: tuple[State, ...]
 
 
 def reach(build: Build) -> Reach:
@@ -44,14 +52,31 @@ def reach(build: Build) -> Reach:
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
-        return Reach(tuple(_unite(build, paths, alive)) or AT_REST, easiest)
-    states: list[DesignState] = []
+        states = _unite(build, paths, alive)
+        return Reach(tuple(states) or AT_REST, easiest, tuple(row.state for row in states[:1]))
+    states = []
+    fullest = []
     for position in KEYS_FULLEST_FIRST:
         alive = _alive(paths, loads, easiest, keys[0].id, position)
-        for state in _unite(build, paths, alive):
+        united = _unite(build, paths, alive)
+        fullest.append(united[0].state if united else State(position))
+        for state in united:
             if not any(_within(state, other) for other in states):
                 states.append(state)
-    return Reach(tuple(states) or AT_REST, easiest)
+    states = [state for state in states if not _shorted(build, paths, state)]
+    if build.parts_of_kind("alternator"):
+        states.append(DesignState(State("run", values={"engine_rpm": CHARGING_RPM}), {}))
+    return Reach(tuple(states) or AT_REST, easiest, tuple(fullest))
+
+
+def _shorted(build: Build, paths: Paths, state: DesignState) -> bool:
+    """Whether battery positive meets negative in a state; such a state sizes nothing."""
+    if paths.short() is None:
+        return False
+    positions = {
+        part.id: position_of(part, state.state) for part in build.parts_of_kind(*SWITCH_KINDS)
+    }
+    return paths.short(positions) is not None
 
 
 def _alive(

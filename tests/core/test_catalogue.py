@@ -29,7 +29,7 @@ class CatalogueTest(TestCase):
             "fuses": 56,
             "curves": 45,
             "relays": 11,
-            "loads": 57,
+            "loads": 59,
             "rings": 8,
             "connectors": 10,
             "grouping": 12,

@@ -1,0 +1,333 @@
+"""The supply as a tree from the battery to the ways, and the grounds as its mirror image.
+
+Every current is the solver's, the largest of the design states in each key position.
+"""
+
+from collections import deque
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from circuitry.build.kinds import supply_pins
+from circuitry.build.model import KEY_POSITIONS, Part, Terminal
+from circuitry.catalogue import catalogue
+from circuitry.network.network import Network, Solution
+from circuitry.network.paths import Step, paths_of
+from circuitry.recipes.protection import fuse_output, ways
+from circuitry.sizing.choose import fuse_carries_a
+from circuitry.sizing.result import Sizing
+from circuitry.sizing.states import DESIGN_SUPPLIES
+
+MOST_RINGS = 4
+THROUGH = ("battery", "fuse", "stud", "bus bar", "isolator", "relay", "key switch", "connector")
+"""Kinds that the supply passes through on its way to panels and modules."""
+Sums = Mapping[str, float]
+"""The largest current in A in each key position that design states reach."""
+
+
+@dataclass(frozen=True)
+class Load:
+    """A circuit behind a way or on a ground, with its largest current in A."""
+
+    circuit: str
+    name: str
+    current_a: float
+
+
+@dataclass(frozen=True)
+class WayLine:
+    """A way of a panel or a channel of a module: what is in it, and what it feeds."""
+
+    name: str
+    fuse: str | None
+    fuse_name: str | None
+    rating_a: float | None
+    spare_a: float | None
+    key: str | None
+    when: str
+    sums_a: Sums
+    circuits: tuple[Load, ...]
+
+
+@dataclass
+class Point:
+    """One point of the supply: what it is, its sums and spare, its ways and what it feeds on.
+
+    ``rings`` are the wires on a stud, ``most_rings`` how many it may hold.
+    """
+
+    id: str
+    kind: str
+    name: str
+    detail: str
+    key: str | None
+    rating_a: float | None
+    spare_a: float | None
+    sums_a: Sums
+    rings: int
+    most_rings: int | None
+    ways: list[WayLine] = field(default_factory=list)
+    points: list["Point"] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Ground:
+    """A ground point: its way back, its wires, and the current that it returns."""
+
+    id: str
+    name: str
+    place: str
+    rings: int
+    most_rings: int
+    back: str
+    sums_a: Sums
+    circuits: tuple[Load, ...]
+
+
+@dataclass(frozen=True)
+class Feeds:
+    """The supply tree and the ground points; ``loose`` are panels and modules nothing feeds."""
+
+    root: Point
+    loose: tuple[Point, ...]
+    grounds: tuple[Ground, ...]
+
+
+def feeds(sizing: Sizing) -> Feeds:
+    """Feeds and grounds of a sized build."""
+    return _Survey(sizing).feeds()
+
+
+def _of_other_keys(sizing: Sizing) -> Iterator[Solution]:
+    """The fullest state of each key position, at the worse of the two design supplies for each."""
+    network = Network(sizing.build)
+    for state in sizing.fullest:
+        for supply in DESIGN_SUPPLIES:
+            yield network.solve(replace(state, supply=supply))
+
+
+class _Survey:
+    """One build being looked at: its paths, and its currents by key position."""
+
+    def __init__(self, sizing: Sizing) -> None:
+        self.build = sizing.build
+        self.paths = paths_of(self.build)
+        solutions = [*sizing.solutions, *_of_other_keys(sizing)]
+        self.by_key = [(row.state.key, row) for row in solutions]
+        self.wire_sums = self._sums([row.wire_a for row in solutions])
+        self.fuse_sums = self._sums([row.fuse_a for row in solutions])
+        self.output_sums = self._sums([row.output_a for row in solutions])
+        self.way_rows = {(row.panel, row.way): row for row in ways(self.build, self.paths)}
+
+    def feeds(self) -> Feeds:
+        steps = self._steps_from_battery()
+        ends = self._ends()
+        wanted = {end: self._chain(steps, end) for end in ends}
+        battery = self.build.parts[self.paths.plus.part]
+        root = self._point(battery, None, ())
+        known = {battery.id: root}
+        for chain in wanted.values():
+            if chain is None:
+                continue
+            before = root
+            for step in chain:
+                for terminal in (step.from_terminal, step.to_terminal):
+                    before = self._under(known, before, terminal, step)
+        loose = [
+            self._point(self.build.parts[end.part], end, ())
+            for end, chain in wanted.items()
+            if chain is None
+        ]
+        return Feeds(root, tuple(loose), tuple(self._grounds()))
+
+    def _under(
+        self, known: dict[str, Point], before: Point, terminal: Terminal, step: Step
+    ) -> Point:
+        """The point of this terminal, added under the one before when it is new."""
+        part = self.build.parts[terminal.part]
+        name = str(terminal) if part.kind == "panel" else part.id
+        if part.kind == "panel" and terminal.name not in {way.bus for way in part.ways}:
+            return before
+        if part.kind not in (*THROUGH, "panel", "module"):
+            return before
+        if name not in known:
+            known[name] = self._point(part, terminal, (step,))
+            before.points.append(known[name])
+        return known[name]
+
+    def _steps_from_battery(self) -> dict[Terminal, Step]:
+        """The step by which each terminal is reached first, breadth first, whatever it needs."""
+        reached: dict[Terminal, Step] = {}
+        waiting = deque([self.paths.plus])
+        while waiting:
+            here = waiting.popleft()
+            for edge in self.paths.edges[here]:
+                to = edge.step.to_terminal
+                if to in reached or to in (self.paths.plus, self.paths.minus):
+                    continue
+                if edge.towards == self.paths.plus or edge.step.kind in ("resistor", "field"):
+                    continue
+                reached[to] = edge.step
+                waiting.append(to)
+        return reached
+
+    def _ends(self) -> list[Terminal]:
+        """Where the supply ends: buses of panels, feeds of modules, studs, and fuses in lines."""
+        ends = []
+        for part in self.build.parts.values():
+            if part.kind == "panel":
+                buses = dict.fromkeys(way.bus for way in part.ways)
+                ends += [Terminal(part.id, bus) for bus in buses]
+            elif part.kind == "module":
+                pins = supply_pins(part)
+                ends.append(Terminal(part.id, pins[0] if pins else "feed"))
+            elif part.kind == "fuse" and part.fitted is None:
+                ends.append(Terminal(part.id, "in"))
+        return ends
+
+    def _chain(self, steps: Mapping[Terminal, Step], end: Terminal) -> list[Step] | None:
+        chain: list[Step] = []
+        here = end
+        while here != self.paths.plus:
+            if here not in steps:
+                return None
+            chain.append(steps[here])
+            here = steps[here].from_terminal
+        return chain[::-1]
+
+    def _point(self, part: Part, terminal: Terminal | None, steps: tuple[Step, ...]) -> Point:
+        at = terminal or self.paths.plus
+        wires = self._wires_on(part) if part.kind in ("stud", "bus bar", "battery") else 0
+        bus = part.kind == "panel"
+        rating_a, spare_a, sums = None, None, self._sums_into(steps)
+        if part.kind == "fuse":
+            rating_a, sums = part.number("rating_a", 0), self.fuse_sums.get(part.id, {})
+            spare_a = self._spare_a(part, sums)
+        if part.kind == "battery":
+            sums = self._battery_sums()
+        point = Point(
+            str(at) if bus else part.id,
+            part.kind,
+            f"{part.name}, {at.name}" if bus else part.name,
+            part.catalogue or "",
+            "always" if part.kind == "battery" else self.paths.key_needed(at),
+            rating_a,
+            spare_a,
+            sums,
+            wires,
+            MOST_RINGS if part.kind in ("stud", "bus bar") else None,
+        )
+        if bus:
+            point.ways = [self._way(part, way.name) for way in part.ways if way.bus == at.name]
+            point.sums_a = self._total([way.sums_a for way in point.ways]) if not steps else sums
+        if part.kind == "module":
+            point.ways = [self._channel(part, way.name, way.when, way.limit_a) for way in part.ways]
+        return point
+
+    def _way(self, panel: Part, name: str) -> WayLine:
+        row = self.way_rows[panel.id, name]
+        fuse = self.build.parts[row.fuse] if row.fuse else None
+        sums = self.fuse_sums.get(fuse.id, {}) if fuse else {}
+        return WayLine(
+            name,
+            row.fuse,
+            fuse.name if fuse else None,
+            fuse.number("rating_a", 0) if fuse else None,
+            self._spare_a(fuse, sums) if fuse else None,
+            row.key,
+            "",
+            sums,
+            self._circuits_on(fuse_output(fuse)) if fuse else (),
+        )
+
+    def _channel(self, module: Part, name: str, when: str, limit_a: float | None) -> WayLine:
+        terminal = Terminal(module.id, name)
+        sums = self.output_sums.get(terminal, {})
+        spare_a = None if limit_a is None else limit_a - max(sums.values(), default=0.0)
+        circuits = self._circuits_on(terminal)
+        return WayLine(name, None, None, limit_a, spare_a, None, when, sums, circuits)
+
+    def _spare_a(self, fuse: Part, sums: Sums) -> float:
+        row = catalogue().fuse(fuse.catalogue or "", fuse.number("rating_a", 0))
+        return fuse_carries_a(self.build, fuse, row) - max(sums.values(), default=0.0)
+
+    def _circuits_on(self, terminal: Terminal) -> tuple[Load, ...]:
+        """The circuits with wires on a terminal, and the largest current of each there."""
+        most: dict[str, float] = {}
+        for wire in self.build.wires.values():
+            ends = (self.build.lands(wire.from_terminal), self.build.lands(wire.to_terminal))
+            if terminal in ends and wire.circuit:
+                amps = max(self.wire_sums.get(wire.id, {}).values(), default=0.0)
+                most[wire.circuit] = most.get(wire.circuit, 0.0) + amps
+        circuits = self.build.circuits
+        return tuple(Load(circuit, circuits[circuit].name, amps) for circuit, amps in most.items())
+
+    def _grounds(self) -> list[Ground]:
+        rows = []
+        battery = self.paths.minus
+        for part in self.build.parts.values():
+            stud = Terminal(part.id, "stud")
+            grounded = part.kind == "ground point" or (
+                part.kind == "bus bar" and not self.paths.positions_to_feed(stud)
+            )
+            if not grounded:
+                continue
+            back, landing = "", []
+            for wire in self.build.wires.values():
+                ends = {wire.from_terminal, wire.to_terminal}
+                if stud not in ends:
+                    continue
+                other = next(iter(ends - {stud}), stud)
+                if other == battery or self.build.parts[other.part].kind == "ground point":
+                    back = back or wire.label
+                    if other == battery or wire.from_terminal == stud:
+                        continue
+                landing.append(wire)
+            rows.append(
+                Ground(
+                    part.id,
+                    part.name,
+                    self.build.places[part.place].name,
+                    self._wires_on(part),
+                    MOST_RINGS,
+                    back or ("body" if self.build.body_conducts else ""),
+                    self._total([self.wire_sums.get(wire.id, {}) for wire in landing]),
+                    self._circuits_on(stud),
+                )
+            )
+        return rows
+
+    def _wires_on(self, part: Part) -> int:
+        return sum(
+            part.id in (wire.from_terminal.part, wire.to_terminal.part)
+            for wire in self.build.wires.values()
+        )
+
+    def _sums_into(self, steps: tuple[Step, ...]) -> Sums:
+        for step in steps:
+            if step.kind == "wire":
+                return self.wire_sums.get(step.owner, {})
+            if step.kind == "fuse":
+                return self.fuse_sums.get(step.owner, {})
+        return {}
+
+    def _battery_sums(self) -> Sums:
+        return self._ordered(
+            {key: [row.battery_a for at, row in self.by_key if at == key] for key, _ in self.by_key}
+        )
+
+    def _sums(self, currents: list[Mapping[Any, float]]) -> Mapping[Any, Sums]:
+        """For each owner the largest current in each key position."""
+        most: dict[Any, dict[str, float]] = {}
+        for (key, _), amps in zip(self.by_key, currents, strict=True):
+            for owner, current in amps.items():
+                mine = most.setdefault(owner, {})
+                mine[key] = max(mine.get(key, 0.0), abs(current))
+        return most
+
+    def _total(self, sums: list[Sums]) -> Sums:
+        keys = {key for row in sums for key in row}
+        return {key: sum(row.get(key, 0.0) for row in sums) for key in KEY_POSITIONS if key in keys}
+
+    def _ordered(self, currents: Mapping[str, list[float]]) -> Sums:
+        return {key: max(currents[key]) for key in KEY_POSITIONS if key in currents}
