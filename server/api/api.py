@@ -9,7 +9,7 @@ from ninja.errors import HttpError, ValidationError
 
 from circuitry.build.document import too_large
 from circuitry.errors import UnusableInput
-from server.api import bench, builds, edits, layout, photos, proofs, stock
+from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock
 from server.builds.history import NothingToMove, StaleBase
 
 api = NinjaAPI(title="Oilstone", version="1", docs_url=None, openapi_url="openapi.json")
@@ -20,6 +20,7 @@ api.add_router("", proofs.router)
 api.add_router("", stock.router)
 api.add_router("", layout.router)
 api.add_router("", photos.router)
+api.add_router("", circuits.router)
 
 TOO_LARGE, UNUSABLE, CONFLICT, MISSING = 413, 422, 409, 404
 

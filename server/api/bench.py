@@ -28,7 +28,8 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
     """Volts and amps of the sized build with the key and switches as asked."""
     row = get_object_or_404(models.Build, pk=build_id)
     meters = tuple((Terminal.parse(red), Terminal.parse(black)) for red, black in body.meters)
-    solution = network_at(row).solve(State(body.key, body.switches, meters=meters))
+    state = State(body.key, body.switches, meters=meters, values=body.values)
+    solution = network_at(row).solve(state)
     return {
         "revision": row.revision,
         "key": body.key,
@@ -36,6 +37,7 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
         "battery_a": solution.battery_a,
         "loads": plain(solution.loads),
         "relays": plain(solution.relays),
+        "flashers": plain(solution.flashers),
         "fuses": solution.fuse_a,
         "wires": solution.wire_a,
         "meters_v": solution.meters_v,

@@ -63,6 +63,8 @@ class PolicyView(Schema):
     insulation: str
     joint: str
     end_extra_m: dict[str, float]
+    colours: str
+    palette: dict[str, str]
 
 
 class BodyView(Schema):
@@ -127,6 +129,31 @@ class FittedView(Schema):
     way: str
 
 
+class HousedView(Schema):
+    """The unit that a part sits inside, and which of its terminals are which pins of the unit."""
+
+    unit: str
+    pins: dict[str, str]
+
+
+class PinView(Schema):
+    """A pin of a box: what it does, when it is on, and the most it may carry."""
+
+    name: str
+    function: str
+    when: str
+    limit_a: float | None
+
+
+class PanelWay(Schema):
+    """A way of a panel or a channel of a module."""
+
+    name: str
+    bus: str
+    when: str
+    limit_a: float | None
+
+
 class PartView(Schema):
     """Anything with terminals; a load also has the current it takes at its test voltage."""
 
@@ -137,7 +164,10 @@ class PartView(Schema):
     catalogue: str | None
     figures: dict[str, float | str]
     contacts: ContactsView | None
+    ways: list[PanelWay]
+    pins: list[PinView]
     fitted: FittedView | None
+    housed: HousedView | None
     circuit: str | None
     state: str
     note: str
@@ -169,6 +199,13 @@ class IntentView(Schema):
     fuse: str
 
 
+class WrittenView(Schema):
+    """The recipe that wrote a circuit, and the answers it was given."""
+
+    recipe: str
+    answers: dict[str, Any]
+
+
 class CircuitView(Schema):
     """What belongs together for one function."""
 
@@ -178,6 +215,7 @@ class CircuitView(Schema):
     criticality: str
     stage: int
     intent: IntentView | None
+    written: WrittenView | None
 
 
 class StretchView(Schema):
@@ -315,12 +353,14 @@ class WireResult(Schema):
     size: str
     pinned: bool
     current_a: float
+    lasting_a: float
     when: str
     carries_a: float
     must_carry_a: float
     length_m: float
     runs: list[str]
     fuse: str | None
+    behind: str | None
     candidates: list[CandidateView]
 
 
@@ -426,12 +466,14 @@ class EditAnswer(Schema):
 class BenchRequest(Schema):
     """A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
 
-    ``circuit`` asks for that circuit's live fall lines too.
+    ``values`` are engine speed and the like, by name. ``circuit`` asks for that circuit's live fall
+    lines too.
     """
 
     key: Key = "off"
     switches: Annotated[dict[str, str], Field(default_factory=dict)]
     meters: Annotated[list[tuple[str, str]], Field(max_length=8, default_factory=list)]
+    values: Annotated[dict[str, float], Field(default_factory=dict)]
     circuit: str | None = None
 
 
@@ -448,6 +490,13 @@ class RelayReadingView(Schema):
 
     pulled_in: bool
     coil_volts: float
+
+
+class FlasherReadingView(Schema):
+    """The amps that a flasher feeds while lit, and what it does."""
+
+    amps: float
+    works: str
 
 
 class FallPointView(Schema):
@@ -494,6 +543,7 @@ class BenchAnswer(Schema):
     battery_a: float
     loads: dict[str, LoadReadingView]
     relays: dict[str, RelayReadingView]
+    flashers: dict[str, FlasherReadingView]
     fuses: dict[str, float]
     wires: dict[str, float]
     meters_v: list[float | None]
@@ -793,3 +843,187 @@ class PhotoView(Schema):
     width: int
     height: int
     at: datetime
+
+
+class QuestionView(Schema):
+    """One thing that a recipe asks, and what it takes as usual in this build."""
+
+    name: str
+    kind: str
+    label: str
+    rows: list[str]
+    choices: list[str]
+    of_kind: list[str]
+    optional: bool
+    usual: Any
+    help: str
+
+
+class RecipeView(Schema):
+    """A function of a car that can be written into a build."""
+
+    id: str
+    title: str
+    group: str
+    summary: str
+    caution: str
+    wrong: list[str]
+    questions: list[QuestionView]
+
+
+class PortView(Schema):
+    """A terminal on the edge of a symbol, in px."""
+
+    name: str
+    side: Literal["left", "right"]
+    x: float
+    y: float
+
+
+class SymbolView(Schema):
+    """A symbol of a schematic, in px."""
+
+    id: str
+    kind: str
+    part: str | None
+    name: str
+    detail: str
+    x: float
+    y: float
+    width: float
+    height: float
+    ports: list[PortView]
+
+
+class LineView(Schema):
+    """A wire of a schematic, or a join inside a unit, as corners in px."""
+
+    wire: str | None
+    label: str
+    colour: str
+    points: list[tuple[float, float]]
+
+
+class SchematicView(Schema):
+    """A drawing made by rule."""
+
+    width: float
+    height: float
+    symbols: list[SymbolView]
+    lines: list[LineView]
+
+
+class LeverView(Schema):
+    """A switch, the key, a sensor or a value, with its positions."""
+
+    part: str
+    name: str
+    positions: list[str]
+
+
+class OutcomeView(Schema):
+    """What a load does."""
+
+    word: Literal["off", "dim", "on", "flashing", "reverse"]
+    volts: float
+    amps: float
+
+
+class TruthRowView(Schema):
+    """Positions of the levers, and what each load does there."""
+
+    positions: list[list[str]]
+    outcomes: list[OutcomeView]
+
+
+class TruthTableView(Schema):
+    """Rows over levers and loads; ``held`` are levers that rest."""
+
+    levers: list[LeverView]
+    held: list[LeverView]
+    loads: list[str]
+    rows: list[TruthRowView]
+
+
+class LoadOnFeed(Schema):
+    """A circuit on a way or a ground, with its largest current."""
+
+    circuit: str
+    name: str
+    current_a: float
+
+
+class FeedWay(Schema):
+    """A way or channel: what is in it, what it spares, and what it feeds."""
+
+    name: str
+    fuse: str | None
+    fuse_name: str | None
+    rating_a: float | None
+    spare_a: float | None
+    key: str | None
+    when: str
+    sums_a: dict[str, float]
+    circuits: list[LoadOnFeed]
+
+
+class FeedPoint(Schema):
+    """One point of the supply, and what it feeds."""
+
+    id: str
+    kind: str
+    name: str
+    detail: str
+    key: str | None
+    rating_a: float | None
+    spare_a: float | None
+    sums_a: dict[str, float]
+    rings: int
+    most_rings: int | None
+    ways: list[FeedWay]
+    points: list["FeedPoint"]
+
+
+class GroundView(Schema):
+    """A ground point: its way back, its wires and what it returns."""
+
+    id: str
+    name: str
+    place: str
+    rings: int
+    most_rings: int
+    back: str
+    sums_a: dict[str, float]
+    circuits: list[LoadOnFeed]
+
+
+class FeedsView(Schema):
+    """The supply tree, what nothing feeds, and the ground points."""
+
+    root: FeedPoint
+    loose: list[FeedPoint]
+    grounds: list[GroundView]
+
+
+class FoundView(Schema):
+    """One thing found."""
+
+    kind: str
+    id: str
+    title: str
+    detail: str
+    circuit: str | None
+    terminal: str | None
+
+
+class PartsCatalogue(Schema):
+    """What can be chosen for parts by hand."""
+
+    relays: list[str]
+    fuse_families: list[str]
+    flashers: list[str]
+    colours: dict[str, str]
+    palette: dict[str, str]
+    colour_policies: list[str]
+    pin_functions: list[str]
+    conductors: dict[str, list[str]]

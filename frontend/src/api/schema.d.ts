@@ -540,6 +540,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipes
+         * @description Every recipe with what it asks, and what it takes for granted in this build.
+         */
+        get: operations["server_api_circuits_list_recipes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}/schematic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Schematic
+         * @description A recipe's own small schematic, as it comes out in a car that has nothing else.
+         */
+        get: operations["server_api_circuits_recipe_schematic"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/circuits/{circuit_id}/schematic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Schematic
+         * @description The schematic of a circuit of the sized build.
+         */
+        get: operations["server_api_circuits_circuit_schematic"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/circuits/{circuit_id}/schematic.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Drawing
+         * @description The schematic of a circuit as an SVG file to keep.
+         */
+        get: operations["server_api_circuits_circuit_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/circuits/{circuit_id}/truth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Truth
+         * @description What lives in which positions; ``vary`` names the switches to move, by commas.
+         */
+        get: operations["server_api_circuits_circuit_truth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Feeds
+         * @description The supply tree and the ground points, with their sums by key position.
+         */
+        get: operations["server_api_circuits_read_feeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Build
+         * @description Places, parts, terminals, wires and circuits that hold every word.
+         */
+        get: operations["server_api_circuits_search_build"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts Catalogue
+         * @description What can be chosen for parts by hand: relays, fuse families, flashers, colours, pins.
+         */
+        get: operations["server_api_circuits_parts_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -667,6 +827,7 @@ export interface components {
             /** Stage */
             stage: number;
             intent: components["schemas"]["IntentView"] | null;
+            written: components["schemas"]["WrittenView"] | null;
         };
         /**
          * ContactsView
@@ -733,6 +894,18 @@ export interface components {
             note: string;
         };
         /**
+         * HousedView
+         * @description The unit that a part sits inside, and which of its terminals are which pins of the unit.
+         */
+        HousedView: {
+            /** Unit */
+            unit: string;
+            /** Pins */
+            pins: {
+                [key: string]: string;
+            };
+        };
+        /**
          * IntentView
          * @description How the builder asked for a circuit.
          */
@@ -751,6 +924,20 @@ export interface components {
             through: "direct" | "relay";
             /** Fuse */
             fuse: string;
+        };
+        /**
+         * PanelWay
+         * @description A way of a panel or a channel of a module.
+         */
+        PanelWay: {
+            /** Name */
+            name: string;
+            /** Bus */
+            bus: string;
+            /** When */
+            when: string;
+            /** Limit A */
+            limit_a: number | null;
         };
         /**
          * PartView
@@ -772,7 +959,12 @@ export interface components {
                 [key: string]: number | string;
             };
             contacts: components["schemas"]["ContactsView"] | null;
+            /** Ways */
+            ways: components["schemas"]["PanelWay"][];
+            /** Pins */
+            pins: components["schemas"]["PinView"][];
             fitted: components["schemas"]["FittedView"] | null;
+            housed: components["schemas"]["HousedView"] | null;
             /** Circuit */
             circuit: string | null;
             /** State */
@@ -811,6 +1003,20 @@ export interface components {
             proved: boolean;
             /** Note */
             note: string;
+        };
+        /**
+         * PinView
+         * @description A pin of a box: what it does, when it is on, and the most it may carry.
+         */
+        PinView: {
+            /** Name */
+            name: string;
+            /** Function */
+            function: string;
+            /** When */
+            when: string;
+            /** Limit A */
+            limit_a: number | null;
         };
         /**
          * PlaceView
@@ -860,6 +1066,12 @@ export interface components {
             /** End Extra M */
             end_extra_m: {
                 [key: string]: number;
+            };
+            /** Colours */
+            colours: string;
+            /** Palette */
+            palette: {
+                [key: string]: string;
             };
         };
         /**
@@ -935,6 +1147,18 @@ export interface components {
             colour: string;
             /** Circuit */
             circuit: string | null;
+        };
+        /**
+         * WrittenView
+         * @description The recipe that wrote a circuit, and the answers it was given.
+         */
+        WrittenView: {
+            /** Recipe */
+            recipe: string;
+            /** Answers */
+            answers: {
+                [key: string]: unknown;
+            };
         };
         /**
          * CandidateView
@@ -1091,6 +1315,8 @@ export interface components {
             pinned: boolean;
             /** Current A */
             current_a: number;
+            /** Lasting A */
+            lasting_a: number;
             /** When */
             when: string;
             /** Carries A */
@@ -1103,6 +1329,8 @@ export interface components {
             runs: string[];
             /** Fuse */
             fuse: string | null;
+            /** Behind */
+            behind: string | null;
             /** Candidates */
             candidates: components["schemas"]["CandidateView"][];
         };
@@ -1291,6 +1519,10 @@ export interface components {
             relays: {
                 [key: string]: components["schemas"]["RelayReadingView"];
             };
+            /** Flashers */
+            flashers: {
+                [key: string]: components["schemas"]["FlasherReadingView"];
+            };
             /** Fuses */
             fuses: {
                 [key: string]: number;
@@ -1366,6 +1598,16 @@ export interface components {
             points: components["schemas"]["FallPointView"][];
         };
         /**
+         * FlasherReadingView
+         * @description The amps that a flasher feeds while lit, and what it does.
+         */
+        FlasherReadingView: {
+            /** Amps */
+            amps: number;
+            /** Works */
+            works: string;
+        };
+        /**
          * LoadReadingView
          * @description Volts across a load, its amps, and its light, sound, speed or power in % of rated.
          */
@@ -1391,7 +1633,8 @@ export interface components {
          * BenchRequest
          * @description A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
          *
-         *     ``circuit`` asks for that circuit's live fall lines too.
+         *     ``values`` are engine speed and the like, by name. ``circuit`` asks for that circuit's live fall
+         *     lines too.
          */
         BenchRequest: {
             /**
@@ -1409,6 +1652,10 @@ export interface components {
                 string,
                 string
             ][];
+            /** Values */
+            values?: {
+                [key: string]: number;
+            };
             /** Circuit */
             circuit?: string | null;
         };
@@ -1945,6 +2192,326 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * QuestionView
+         * @description One thing that a recipe asks, and what it takes as usual in this build.
+         */
+        QuestionView: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Rows */
+            rows: string[];
+            /** Choices */
+            choices: string[];
+            /** Of Kind */
+            of_kind: string[];
+            /** Optional */
+            optional: boolean;
+            /** Usual */
+            usual: unknown;
+            /** Help */
+            help: string;
+        };
+        /**
+         * RecipeView
+         * @description A function of a car that can be written into a build.
+         */
+        RecipeView: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Group */
+            group: string;
+            /** Summary */
+            summary: string;
+            /** Caution */
+            caution: string;
+            /** Wrong */
+            wrong: string[];
+            /** Questions */
+            questions: components["schemas"]["QuestionView"][];
+        };
+        /**
+         * LineView
+         * @description A wire of a schematic, or a join inside a unit, as corners in px.
+         */
+        LineView: {
+            /** Wire */
+            wire: string | null;
+            /** Label */
+            label: string;
+            /** Colour */
+            colour: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * PortView
+         * @description A terminal on the edge of a symbol, in px.
+         */
+        PortView: {
+            /** Name */
+            name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * SchematicView
+         * @description A drawing made by rule.
+         */
+        SchematicView: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Symbols */
+            symbols: components["schemas"]["SymbolView"][];
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+        };
+        /**
+         * SymbolView
+         * @description A symbol of a schematic, in px.
+         */
+        SymbolView: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Part */
+            part: string | null;
+            /** Name */
+            name: string;
+            /** Detail */
+            detail: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Ports */
+            ports: components["schemas"]["PortView"][];
+        };
+        /**
+         * LeverView
+         * @description A switch, the key, a sensor or a value, with its positions.
+         */
+        LeverView: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Positions */
+            positions: string[];
+        };
+        /**
+         * OutcomeView
+         * @description What a load does.
+         */
+        OutcomeView: {
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "off" | "dim" | "on" | "flashing" | "reverse";
+            /** Volts */
+            volts: number;
+            /** Amps */
+            amps: number;
+        };
+        /**
+         * TruthRowView
+         * @description Positions of the levers, and what each load does there.
+         */
+        TruthRowView: {
+            /** Positions */
+            positions: string[][];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeView"][];
+        };
+        /**
+         * TruthTableView
+         * @description Rows over levers and loads; ``held`` are levers that rest.
+         */
+        TruthTableView: {
+            /** Levers */
+            levers: components["schemas"]["LeverView"][];
+            /** Held */
+            held: components["schemas"]["LeverView"][];
+            /** Loads */
+            loads: string[];
+            /** Rows */
+            rows: components["schemas"]["TruthRowView"][];
+        };
+        /**
+         * FeedPoint
+         * @description One point of the supply, and what it feeds.
+         */
+        FeedPoint: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Detail */
+            detail: string;
+            /** Key */
+            key: string | null;
+            /** Rating A */
+            rating_a: number | null;
+            /** Spare A */
+            spare_a: number | null;
+            /** Sums A */
+            sums_a: {
+                [key: string]: number;
+            };
+            /** Rings */
+            rings: number;
+            /** Most Rings */
+            most_rings: number | null;
+            /** Ways */
+            ways: components["schemas"]["FeedWay"][];
+            /** Points */
+            points: components["schemas"]["FeedPoint"][];
+        };
+        /**
+         * FeedWay
+         * @description A way or channel: what is in it, what it spares, and what it feeds.
+         */
+        FeedWay: {
+            /** Name */
+            name: string;
+            /** Fuse */
+            fuse: string | null;
+            /** Fuse Name */
+            fuse_name: string | null;
+            /** Rating A */
+            rating_a: number | null;
+            /** Spare A */
+            spare_a: number | null;
+            /** Key */
+            key: string | null;
+            /** When */
+            when: string;
+            /** Sums A */
+            sums_a: {
+                [key: string]: number;
+            };
+            /** Circuits */
+            circuits: components["schemas"]["LoadOnFeed"][];
+        };
+        /**
+         * FeedsView
+         * @description The supply tree, what nothing feeds, and the ground points.
+         */
+        FeedsView: {
+            root: components["schemas"]["FeedPoint"];
+            /** Loose */
+            loose: components["schemas"]["FeedPoint"][];
+            /** Grounds */
+            grounds: components["schemas"]["GroundView"][];
+        };
+        /**
+         * GroundView
+         * @description A ground point: its way back, its wires and what it returns.
+         */
+        GroundView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Rings */
+            rings: number;
+            /** Most Rings */
+            most_rings: number;
+            /** Back */
+            back: string;
+            /** Sums A */
+            sums_a: {
+                [key: string]: number;
+            };
+            /** Circuits */
+            circuits: components["schemas"]["LoadOnFeed"][];
+        };
+        /**
+         * LoadOnFeed
+         * @description A circuit on a way or a ground, with its largest current.
+         */
+        LoadOnFeed: {
+            /** Circuit */
+            circuit: string;
+            /** Name */
+            name: string;
+            /** Current A */
+            current_a: number;
+        };
+        /**
+         * FoundView
+         * @description One thing found.
+         */
+        FoundView: {
+            /** Kind */
+            kind: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Detail */
+            detail: string;
+            /** Circuit */
+            circuit: string | null;
+            /** Terminal */
+            terminal: string | null;
+        };
+        /**
+         * PartsCatalogue
+         * @description What can be chosen for parts by hand.
+         */
+        PartsCatalogue: {
+            /** Relays */
+            relays: string[];
+            /** Fuse Families */
+            fuse_families: string[];
+            /** Flashers */
+            flashers: string[];
+            /** Colours */
+            colours: {
+                [key: string]: string;
+            };
+            /** Palette */
+            palette: {
+                [key: string]: string;
+            };
+            /** Colour Policies */
+            colour_policies: string[];
+            /** Pin Functions */
+            pin_functions: string[];
+            /** Conductors */
+            conductors: {
+                [key: string]: string[];
+            };
         };
     };
     responses: never;
@@ -3089,6 +3656,313 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_list_recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_recipe_schematic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchematicView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_circuit_schematic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchematicView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_circuit_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_circuit_truth: {
+        parameters: {
+            query?: {
+                vary?: string | null;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TruthTableView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_read_feeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_search_build: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_circuits_parts_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsCatalogue"];
                 };
             };
         };

@@ -1,0 +1,124 @@
+"""Circuits: recipes, truth tables, schematics, feeds and grounds, and finding things."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router
+
+from circuitry.build.colours import LETTERS, PALETTE, POLICIES
+from circuitry.build.model import PIN_FUNCTIONS
+from circuitry.build.search import search
+from circuitry.catalogue import catalogue
+from circuitry.drawing import as_svg, schematic
+from circuitry.errors import UnusableInput
+from circuitry.network.truth import truth_table
+from circuitry.plain import plain
+from circuitry.recipes.book import RECIPES, recipe_named
+from circuitry.recipes.recipe import Recipe, usual_answers
+from circuitry.recipes.sample import sample
+from circuitry.sizing.feeds import feeds
+from server.api import schemas
+from server.api.answers import json_answer
+from server.builds import models
+from server.builds.results import build_at, network_at, sizing_at
+
+router = Router(tags=["circuits"])
+REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
+
+
+@router.get("/builds/{build_id}/recipes", response={200: list[schemas.RecipeView], **REFUSALS})
+def list_recipes(request: HttpRequest, build_id: int) -> Any:
+    """Every recipe with what it asks, and what it takes for granted in this build."""
+    build = build_at(get_object_or_404(models.Build, pk=build_id))
+    return [_recipe(recipe, usual_answers(build, recipe)) for recipe in RECIPES.values()]
+
+
+@router.get("/recipes/{recipe_id}/schematic", response={200: schemas.SchematicView, **REFUSALS})
+def recipe_schematic(request: HttpRequest, recipe_id: str) -> Any:
+    """A recipe's own small schematic, as it comes out in a car that has nothing else."""
+    return plain(schematic(*sample(recipe_named(recipe_id).id)))
+
+
+@router.get(
+    "/builds/{build_id}/circuits/{circuit_id}/schematic",
+    response={200: schemas.SchematicView, **REFUSALS},
+)
+def circuit_schematic(request: HttpRequest, build_id: int, circuit_id: str) -> Any:
+    """The schematic of a circuit of the sized build."""
+    build = sizing_at(get_object_or_404(models.Build, pk=build_id)).build
+    _known(build.circuits, circuit_id)
+    return json_answer(plain(schematic(build, circuit_id)))
+
+
+@router.get(
+    "/builds/{build_id}/circuits/{circuit_id}/schematic.svg",
+    response={200: str, **REFUSALS},
+)
+def circuit_drawing(request: HttpRequest, build_id: int, circuit_id: str) -> HttpResponse:
+    """The schematic of a circuit as an SVG file to keep."""
+    build = sizing_at(get_object_or_404(models.Build, pk=build_id)).build
+    _known(build.circuits, circuit_id)
+    text = as_svg(schematic(build, circuit_id), build.circuits[circuit_id].name)
+    response = HttpResponse(text, content_type="image/svg+xml")
+    response["Content-Disposition"] = f'attachment; filename="{circuit_id}.svg"'
+    return response
+
+
+@router.get(
+    "/builds/{build_id}/circuits/{circuit_id}/truth",
+    response={200: schemas.TruthTableView, **REFUSALS},
+)
+def circuit_truth(
+    request: HttpRequest, build_id: int, circuit_id: str, vary: str | None = None
+) -> Any:
+    """What lives in which positions; ``vary`` names the switches to move, by commas."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    network = network_at(row)
+    _known(network.build.circuits, circuit_id)
+    loads = tuple(network.build.loads_of(circuit_id))
+    moved = None if vary is None else tuple(filter(None, vary.split(",")))
+    return plain(truth_table(network, loads, moved))
+
+
+@router.get("/builds/{build_id}/feeds", response={200: schemas.FeedsView, **REFUSALS})
+def read_feeds(request: HttpRequest, build_id: int) -> Any:
+    """The supply tree and the ground points, with their sums by key position."""
+    return json_answer(plain(feeds(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
+
+
+@router.get("/builds/{build_id}/search", response={200: list[schemas.FoundView], **REFUSALS})
+def search_build(request: HttpRequest, build_id: int, text: str) -> Any:
+    """Places, parts, terminals, wires and circuits that hold every word."""
+    return plain(search(build_at(get_object_or_404(models.Build, pk=build_id)), text[:100]))
+
+
+@router.get("/catalogue/parts", response=schemas.PartsCatalogue)
+def parts_catalogue(request: HttpRequest) -> Any:
+    """What can be chosen for parts by hand: relays, fuse families, flashers, colours, pins."""
+    tables = catalogue()
+    return {
+        "relays": list(tables.relays),
+        "fuse_families": list(tables.fuses),
+        "flashers": list(tables.flashers),
+        "colours": dict(LETTERS),
+        "palette": dict(PALETTE),
+        "colour_policies": list(POLICIES),
+        "pin_functions": list(PIN_FUNCTIONS),
+        "conductors": {
+            system: [row.name for row in rows] for system, rows in tables.conductors.items()
+        },
+    }
+
+
+def _recipe(recipe: Recipe, usual: dict[str, Any]) -> dict[str, Any]:
+    questions = [{**plain(row), "usual": usual[row.name]} for row in recipe.questions]
+    names = ("id", "title", "group", "summary", "caution", "wrong")
+    return {**{name: getattr(recipe, name) for name in names}, "questions": questions}
+
+
+def _known(circuits: Any, circuit_id: str) -> None:
+    if circuit_id not in circuits:
+        raise UnusableInput(
+            "unknown-circuit", circuit_id, f"The build has no circuit “{circuit_id}”."
+        )
