@@ -1,0 +1,523 @@
+"""Each recipe behaves: who lives in which key position, with which switch, relay or sensor.
+
+The expected tables are written here by hand; what is compared with them is solved by the network on
+the sized build, with every flasher lit and then dark.
+"""
+
+from dataclasses import replace
+from functools import cache
+from typing import Any
+from unittest import TestCase
+
+from circuitry.build.checks import check
+from circuitry.build.model import Terminal
+from circuitry.network import Network, State
+from circuitry.network.paths import paths_of
+from circuitry.network.truth import truth_table
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.by_hand import move_circuit
+from circuitry.recipes.draft import Draft
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car, sample
+from circuitry.sizing import size_build
+
+KEYS = ("off", "accessory", "run", "crank")
+WITH_RUN = ("run", "crank")
+"""Key positions in which terminal 15 is live."""
+
+
+@cache
+def written(recipe: str, answers: tuple[tuple[str, Any], ...] = ()) -> Network:
+    given = {name: _thawed(value) for name, value in answers}
+    build = write_recipe(bare_car(), RECIPES[recipe], given)
+    check(build)
+    return Network(size_build(build).build)
+
+
+def _thawed(value: Any) -> Any:
+    return dict(value) if isinstance(value, frozenset) else value
+
+
+def a(row: str, place: str) -> frozenset[tuple[str, str]]:
+    """An answer: a new load of this row at this place."""
+    return frozenset({"row": row, "place": place}.items())
+
+
+def does(network: Network, load: str, key: str = "run", rpm: float = 0.0, **moved: str) -> str:
+    """What a load does: off, dim, on, reverse, or flashing between lit and dark."""
+    switches = {name.replace("_", "-"): at for name, at in moved.items()}
+    state = State(key, switches, values={"engine_rpm": rpm} if rpm else {})
+    lit, dark = (network.solve(replace(state, phase=phase)) for phase in ("lit", "dark"))
+    words = [_word(solution.loads[load]) for solution in (lit, dark)]
+    return "flashing" if words[0] != words[1] and "off" in words else words[0]
+
+
+def _word(reading: Any) -> str:
+    if reading.output_percent < 2:
+        return "off"
+    return "dim" if reading.output_percent < 40 else "reverse" if reading.volts < 0 else "on"
+
+
+class TruthCase(TestCase):
+    def alive(self, network: Network, key: str = "run", rpm: float = 0.0, **moved: str) -> set[str]:
+        """Loads that do anything, with what they do where it is not simply on."""
+        said = set()
+        for load in network.build.parts_of_kind("load"):
+            word = does(network, load.id, key, rpm, **moved)
+            if word != "off":
+                said.add(load.id if word == "on" else f"{load.id} {word}")
+        return said
+
+
+class LampTruthTest(TruthCase):
+    def test_headlamps(self) -> None:
+        car = written("headlamps")
+        dipped = {"dipped-beam-left", "dipped-beam-right"}
+        main = {"main-beam-left", "main-beam-right", "main-beam-telltale"}
+        for key in KEYS:
+            for light in ("off", "side"):
+                for dip in ("dip", "main"):
+                    self.assertEqual(
+                        self.alive(car, key, light_switch=light, dip_switch=dip), set()
+                    )
+            self.assertEqual(self.alive(car, key, light_switch="head", dip_switch="dip"), dipped)
+            self.assertEqual(self.alive(car, key, light_switch="head", dip_switch="main"), main)
+            for light, rest in (("off", set()), ("side", set()), ("head", dipped)):
+                flashed = self.alive(car, key, light_switch=light, dip_switch="flash")
+                self.assertEqual(flashed, main | rest, (key, light))
+
+    def test_headlamps_straight_through_their_switches(self) -> None:
+        car = written("headlamps", (("relays", False),))
+        self.assertFalse(car.build.parts_of_kind("relay"))
+        alive = self.alive(car, light_switch="head", dip_switch="main")
+        self.assertEqual(alive, {"main-beam-left", "main-beam-right", "main-beam-telltale"})
+
+    def test_side_and_tail_by_corner(self) -> None:
+        corners = {"side-lamp-left", "side-lamp-right", "tail-lamp-left", "tail-lamp-right"}
+        for fuses in ("one fuse", "one for each side"):
+            car = written("side-and-tail", (("fuses", fuses),))
+            for key in KEYS:
+                self.assertEqual(self.alive(car, key, light_switch="off"), set())
+                for light in ("side", "head"):
+                    alive = self.alive(car, key, light_switch=light)
+                    self.assertEqual(alive, corners | {"number-plate-lamp"})
+
+    def test_a_fuse_for_each_side_keeps_the_other_side(self) -> None:
+        car = written("side-and-tail", (("fuses", "one for each side"),)).build
+        left = next(part.id for part in car.parts.values() if part.name == "Side lamps left")
+        wires = {k: w for k, w in car.wires.items() if w.to_terminal.part != left}
+        alive = self.alive(Network(replace(car, wires=wires)), light_switch="side")
+        self.assertEqual(alive, {"side-lamp-right", "tail-lamp-right"})
+
+    def test_stop_lamps(self) -> None:
+        for key, live_in in (("always", KEYS), ("run", WITH_RUN)):
+            car = written("stop-lamps", (("key", key),))
+            for at in KEYS:
+                self.assertEqual(self.alive(car, at), set())
+                lamps = {"stop-lamp-left", "stop-lamp-right"} if at in live_in else set()
+                self.assertEqual(self.alive(car, at, brake_switch="pressed"), lamps)
+
+    def test_reversing_lamps_that_serve_as_fogs_keep_the_sounder_silent(self) -> None:
+        answers = (("as_fogs", True), ("sounder", a("Reversing sounder", "rear-left")))
+        car = written("reversing", answers)
+        for key in KEYS:
+            live = key in WITH_RUN
+            for fog in ("off", "on"):
+                lamp = {"reversing-lamp"} if live and fog == "on" else set()
+                self.assertEqual(self.alive(car, key, rear_fog_switch=fog), lamp)
+                both = {"reversing-lamp", "reversing-sounder"} if live else set()
+                alive = self.alive(car, key, rear_fog_switch=fog, gear_switch="in gear")
+                self.assertEqual(alive, both)
+
+    def test_fogs_with_their_interlocks(self) -> None:
+        car = written("fogs")
+        front = {"front-fog-left", "front-fog-right"}
+        for light in ("off", "side", "head"):
+            for dip in ("dip", "main", "flash"):
+                for front_at in ("off", "on"):
+                    for rear_at in ("off", "on"):
+                        alive = self.alive(
+                            car,
+                            light_switch=light,
+                            dip_switch=dip,
+                            front_fog_switch=front_at,
+                            rear_fog_switch=rear_at,
+                        )
+                        asked = front_at == "on" and light != "off"
+                        main = light == "head" and dip == "main"
+                        dipped = light == "head" and dip != "main"
+                        expected = front if asked and not main else set()
+                        if rear_at == "on" and (dipped or asked):
+                            expected = expected | {"rear-fog-lamp"}
+                        self.assertEqual(alive, expected, (light, dip, front_at, rear_at))
+
+
+class TurnTruthTest(TruthCase):
+    LEFT = ("turn-lamp-front-left", "turn-lamp-rear-left", "turn-telltale-left")
+    RIGHT = ("turn-lamp-front-right", "turn-lamp-rear-right", "turn-telltale-right")
+
+    def test_turn_and_hazard(self) -> None:
+        car = written("turn-and-hazard")
+        left, right = ({f"{lamp} flashing" for lamp in side} for side in (self.LEFT, self.RIGHT))
+        for key in KEYS:
+            sides = {"middle": set(), "left": left, "right": right}
+            for turn, side in sides.items():
+                alive = self.alive(car, key, turn_switch=turn, hazard_switch="off")
+                self.assertEqual(alive, side if key in WITH_RUN else set(), (key, turn))
+                both = self.alive(car, key, turn_switch=turn, hazard_switch="on")
+                self.assertEqual(both, left | right, (key, turn))
+
+    def test_turn_and_stop_in_one_filament_in_all_eight_combinations(self) -> None:
+        car = written("turn-and-stop")
+        rear_left, rear_right = "turn-and-stop-lamp-left", "turn-and-stop-lamp-right"
+        left = {f"{x} flashing" for x in (rear_left, self.LEFT[0], self.LEFT[2])}
+        right = {f"{x} flashing" for x in (rear_right, self.RIGHT[0], self.RIGHT[2])}
+        rows = [
+            ("middle", "off", "released", set()),
+            ("middle", "off", "pressed", {rear_left, rear_right}),
+            ("left", "off", "released", left),
+            ("left", "off", "pressed", left | {rear_right}),
+            ("right", "off", "released", right),
+            ("right", "off", "pressed", right | {rear_left}),
+            ("middle", "on", "released", left | right),
+            ("middle", "on", "pressed", left | right),
+        ]
+        for turn, hazard, brake, expected in rows:
+            alive = self.alive(car, column_switch=turn, hazard_switch=hazard, brake_switch=brake)
+            self.assertEqual(alive, expected, (turn, hazard, brake))
+
+    def test_led_lamps_flash_fast_until_they_are_cured(self) -> None:
+        lamps = {
+            name: a("Turn lamp LED", name.replace("_", "-"))
+            for name in ("front_left", "front_right", "rear_left", "rear_right")
+        }
+        build = written("turn-and-hazard", tuple(lamps.items())).build
+        turning = State("run", {"turn-switch": "left"})
+        works = {None: "flashing fast"}
+        for cure in ("a flasher that needs no load", "a resistor on each side"):
+            works[cure] = "flashing"
+        for cure, expected in works.items():
+            answers = {"cure": cure, "missing_w": 30.0}
+            cured = write_recipe(build, RECIPES["flasher-cure"], answers) if cure else build
+            solution = Network(size_build(cured).build).solve(turning)
+            self.assertEqual(solution.flashers["flasher"].works, expected, cure)
+
+
+class MotorTruthTest(TruthCase):
+    SLOW, FAST, PUMP = "wiper-motor-slow", "wiper-motor-slow-fast", "washer-pump"
+
+    def test_wipers_park_by_themselves(self) -> None:
+        car = written("wipers")
+        rows = [
+            ("off", "parked", set()),
+            ("off", "away", {self.SLOW}),
+            ("slow", "parked", {self.SLOW}),
+            ("slow", "away", {self.SLOW}),
+            ("fast", "parked", {self.FAST}),
+            ("fast", "away", {self.FAST}),
+            ("wash", "parked", {self.SLOW, self.PUMP}),
+            ("wash", "away", {self.SLOW, self.PUMP}),
+        ]
+        for key in KEYS:
+            for at, blades, expected in rows:
+                alive = self.alive(car, key, wiper_switch=at, wiper_park_contact=blades)
+                self.assertEqual(alive, expected if key in WITH_RUN else set(), (key, at, blades))
+
+    def test_blower_runs_faster_at_each_step(self) -> None:
+        for row, steps in (
+            ("Two-speed switch", ("slow", "fast")),
+            ("Three-speed switch", ("1", "2", "3")),
+            ("Four-speed switch", ("1", "2", "3", "4")),
+        ):
+            car = written("blower", (("switch", a(row, "dash")),))
+            speeds = [
+                car.solve(State("run", {"speed-switch": step})).loads["blower"].output_percent
+                for step in ("off", *steps)
+            ]
+            self.assertAlmostEqual(speeds[0], 0.0, delta=0.1)
+            for slower, faster in zip(speeds, speeds[1:], strict=False):
+                self.assertGreater(faster, slower + 8, row)
+            self.assertGreater(speeds[-1], 85)
+            self.assertEqual(self.alive(car, "accessory", speed_switch=steps[-1]), set())
+
+    def test_fan_by_thermostat_or_override(self) -> None:
+        for control in ("feeds the coil", "grounds the coil"):
+            override = frozenset({"row": "Switch, off and on", "place": "dash"}.items())
+            car = written("fan", (("control", control), ("override", override)))
+            for key in KEYS:
+                for hot in ("cold", "hot"):
+                    for over in ("off", "on"):
+                        alive = self.alive(car, key, thermostat_switch=hot, override_switch=over)
+                        wanted = key in WITH_RUN and (hot == "hot" or over == "on")
+                        self.assertEqual(alive, {"fan"} if wanted else set())
+
+    def test_pump_by_prime_button_and_oil_pressure(self) -> None:
+        car = written("fuel-pump")
+        for key in KEYS:
+            for oil in ("none", "pressure"):
+                for prime in ("released", "held"):
+                    for crash in ("normal", "tripped"):
+                        alive = self.alive(
+                            car,
+                            key,
+                            oil_pressure_safety_switch=oil,
+                            prime_button=prime,
+                            inertia_switch=crash,
+                        )
+                        asked = oil == "pressure" or prime == "held"
+                        runs = key in WITH_RUN and asked and crash == "normal"
+                        self.assertEqual(alive, {"fuel-pump"} if runs else set())
+
+    def test_pump_held_by_the_control_box_while_the_engine_turns(self) -> None:
+        car = written("fuel-pump", (("held_by", "control box"),))
+        for rpm, prime, runs in (
+            (0, "released", False),
+            (0, "held", True),
+            (250, "released", True),
+        ):
+            alive = self.alive(car, "run", rpm, prime_button=prime)
+            self.assertEqual("fuel-pump" in alive, runs, (rpm, prime))
+        self.assertEqual(self.alive(car, "run", 250, inertia_switch="tripped"), set())
+
+    def test_motor_reversed_by_a_switch_and_by_two_relays(self) -> None:
+        rows = {"rest": set(), "up": {"motor"}, "down": {"motor reverse"}}
+        for recipe, switch, keys in (
+            ("reversed-by-switch", "reversing_switch", WITH_RUN),
+            ("reversed-by-relays", "up_and_down_switch", KEYS),
+        ):
+            car = written(recipe)
+            for key in KEYS:
+                for at, expected in rows.items():
+                    alive = self.alive(car, key, **{switch: at})
+                    self.assertEqual(alive, expected if key in keys else set(), (recipe, key, at))
+
+    def test_horn(self) -> None:
+        for push in ("feeds the coil", "grounds the coil"):
+            car = written("horn", (("push_does", push),))
+            for key in KEYS:
+                self.assertEqual(self.alive(car, key), set())
+                self.assertEqual(self.alive(car, key, horn_push="held"), {"horn"})
+
+
+class CabinTruthTest(TruthCase):
+    def test_interior_lamp_by_any_door_or_its_switch(self) -> None:
+        car = written("interior")
+        for at in ("door", "off", "on"):
+            for left in ("closed", "open"):
+                for right in ("closed", "open"):
+                    alive = self.alive(
+                        car,
+                        "off",
+                        interior_lamp_switch=at,
+                        door_switch_left=left,
+                        door_switch_right=right,
+                    )
+                    lit = at == "on" or (at == "door" and "open" in (left, right))
+                    self.assertEqual(alive, {"interior-lamp"} if lit else set())
+
+    def test_radio_keeps_its_memory(self) -> None:
+        car = written("radio")
+        for key in KEYS:
+            played = {"radio"} if key in ("accessory", "run") else set()
+            self.assertEqual(self.alive(car, key), played | {"radio-memory"}, key)
+
+    def test_cluster_warns_of_oil(self) -> None:
+        car = written("cluster")
+        always = {"instrument-cluster-memory"}
+        for key in KEYS:
+            run = {"instrument-cluster"} if key in WITH_RUN else set()
+            oil = {"oil-telltale"} if key in WITH_RUN else set()
+            self.assertEqual(self.alive(car, key), always | run, key)
+            no_oil = self.alive(car, key, oil_pressure_switch="none")
+            self.assertEqual(no_oil, always | run | oil, key)
+            lit = self.alive(car, key, light_switch="side")
+            self.assertEqual(lit, always | run | {"instrument-lamp"}, key)
+
+    def test_sockets(self) -> None:
+        for asked, live_in in (("always", KEYS), ("accessory", ("accessory", "run"))):
+            car = written("sockets", (("key", asked),))
+            for key in KEYS:
+                self.assertEqual(self.alive(car, key), {"socket"} if key in live_in else set())
+
+
+class ControlTruthTest(TruthCase):
+    def test_plain_load(self) -> None:
+        for through in ("direct", "relay"):
+            switch = frozenset({"row": "Switch, off and on", "place": "dash"}.items())
+            car = written("plain-load", (("through", through), ("switch", switch)))
+            for key in KEYS:
+                self.assertEqual(self.alive(car, key), set())
+                alive = self.alive(car, key, switch="on")
+                self.assertEqual(alive, {"load"} if key in WITH_RUN else set())
+
+    def test_solenoid_with_two_limit_switches(self) -> None:
+        car = written("solenoid")
+        for key in KEYS:
+            for on in ("off", "on"):
+                for first in ("free", "at limit"):
+                    for second in ("free", "at limit"):
+                        alive = self.alive(
+                            car,
+                            key,
+                            switch=on,
+                            first_limit_switch=first,
+                            second_limit_switch=second,
+                        )
+                        free = (first, second) == ("free", "free")
+                        held = key in WITH_RUN and on == "on" and free
+                        self.assertEqual(alive, {"solenoid"} if held else set())
+
+    def test_crossed_pair_passes_straight_and_crosses_while_held(self) -> None:
+        car = written("crossed-pair")
+        for first in ("off", "on"):
+            for second in ("off", "on"):
+                called = {"calls_the_first_line": first, "calls_the_second_line": second}
+                lines = [at == "on" for at in (first, second)]
+                for button, order in (("released", lines), ("held", lines[::-1])):
+                    alive = self.alive(car, crossing_button=button, **called)
+                    loads = ("first-load", "second-load")
+                    expected = {load for load, on in zip(loads, order, strict=True) if on}
+                    self.assertEqual(alive, expected, (first, second, button))
+
+    def test_a_four_pin_relay_cannot_cross(self) -> None:
+        build = written("crossed-pair").build
+        relay = next(part for part in build.parts_of_kind("relay") if "Cross" in part.name)
+        parts = {**build.parts, relay.id: replace(relay, catalogue="mini 4-pin")}
+        with self.assertRaisesRegex(Exception, "has four pins. Choose a changeover five-pin relay"):
+            check(replace(build, parts=parts))
+
+    def test_diode_logic_feeds_nothing_back(self) -> None:
+        build, _ = sample("diode-logic")
+        car = Network(size_build(build).build)
+        self.assertEqual(self.alive(car, "off"), {"socket", "load"})
+        self.assertEqual(self.alive(car, "run"), {"socket", "socket-2", "load"})
+
+    def test_control_box_outputs_follow_their_inputs(self) -> None:
+        pins = "1: supply\n2: ground\nclutch: input\nfan: high side when clutch and coolant_c > 92"
+        build = written("control-box", (("pins", pins), ("name", "Box"))).build
+        draft = Draft(build)
+        circuit = build.circuits["control-box"]
+        fan = draft.add_part("load", "Fan", "engine", catalogue="Horn", circuit=circuit.id)
+        draft.feed(Terminal("box", "fan"), Terminal(fan.id, "+"), circuit)
+        draft.ground(Terminal(fan.id, "-"), circuit)
+        draft.feed(Terminal("panel", "accessory"), Terminal("box", "clutch"), circuit)
+        check(draft.build)
+        car = Network(size_build(draft.build).build)
+        for key, coolant_c, runs in (
+            ("run", 80.0, False),
+            ("run", 95.0, True),
+            ("crank", 95.0, False),
+        ):
+            solution = car.solve(State(key, values={"coolant_c": coolant_c}))
+            self.assertEqual(solution.loads["fan"].volts > 6, runs, (key, coolant_c))
+
+    def test_module_channel_by_a_switch_on_its_input(self) -> None:
+        car = written("module-channel", (("module", "module"),))
+        for key in KEYS:
+            self.assertEqual(self.alive(car, key), set())
+            self.assertEqual(self.alive(car, key, by_the_switch="on"), {"load"})
+
+
+class SupplyTruthTest(TruthCase):
+    def test_starter_with_neutral_interlock(self) -> None:
+        car = written("starter")
+        for key in KEYS:
+            self.assertEqual(
+                self.alive(car, key), {"starter-motor"} if key == "crank" else set(), key
+            )
+            self.assertEqual(self.alive(car, key, neutral_switch="in gear"), set())
+
+    def test_start_button_gives_accessory_without_the_brake_and_cranks_with_it(self) -> None:
+        answers = (
+            ("button", frozenset({"place": "dash"}.items())),
+            ("brake", frozenset({"place": "dash"}.items())),
+            ("accessory", a("Telltale LED", "dash")),
+        )
+        car = written("starter", answers)
+        brake = "brake_switch_for_starting"
+        self.assertEqual(self.alive(car, "off"), set())
+        self.assertEqual(self.alive(car, "off", start_button="held"), {"on-without-the-brake"})
+        pressed = {"start_button": "held", brake: "pressed"}
+        self.assertEqual(self.alive(car, "off", **pressed), {"starter-motor"})
+        in_gear = {**pressed, "neutral_switch": "in gear"}
+        self.assertEqual(self.alive(car, "off", **in_gear), set())
+
+    def test_charge_lamp_goes_out_when_it_charges(self) -> None:
+        car = written("charging")
+        for key in KEYS:
+            lit = {"charge-telltale"} if key in WITH_RUN else set()
+            self.assertEqual(self.alive(car, key), lit, key)
+        self.assertEqual(self.alive(car, "run", rpm=2500), set())
+        charging = car.solve(State("run", values={"engine_rpm": 2500.0}))
+        self.assertLess(charging.battery_a, -1)
+
+    def test_nothing_charges_without_its_lamp(self) -> None:
+        build = written("charging").build
+        wires = {k: w for k, w in build.wires.items() if w.to_terminal.name != "D+"}
+        car = Network(replace(build, wires=wires))
+        self.assertGreaterEqual(car.solve(State("run", values={"engine_rpm": 2500.0})).battery_a, 0)
+
+    def test_relay_fed_panel_is_live_while_cranking(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["sub-panel"], {})
+        answers = {"key": "run", "load": {"row": "Fuel pump injection", "place": "rear-left"}}
+        build = write_recipe(build, RECIPES["plain-load"], {**answers, "fuse": None})
+        panel = next(part for part in build.parts_of_kind("panel") if part.id != "panel")
+        build = move_circuit(build, "one-load", panel.id, None, None)
+        car = Network(size_build(build).build)
+        for key in KEYS:
+            self.assertEqual(self.alive(car, key), {"load"} if key in WITH_RUN else set(), key)
+
+    def test_ignition_feed_carries_the_load_past_the_key(self) -> None:
+        build = write_recipe(
+            bare_car(), RECIPES["ignition-feed"], {"panel": None, "place": "panel"}
+        )
+        panel = next(part for part in build.parts_of_kind("panel") if part.id != "panel")
+        self.assertEqual(paths_of(build).key_needed(Terminal(panel.id, "main")), "run")
+
+    def test_isolator_stops_the_engine_though_the_alternator_turns(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["charging"], {})
+        coils = {"row": "Ignition coils set of four", "place": "engine"}
+        build = write_recipe(build, RECIPES["plain-load"], {"load": coils})
+        build = write_recipe(build, RECIPES["main-feed"], {})
+        car = Network(size_build(build).build)
+        self.assertIn("load", self.alive(car, "run", rpm=2500))
+        self.assertEqual(self.alive(car, "run", rpm=2500, isolator_inside="off"), set())
+
+
+class TruthTableTest(TestCase):
+    """The table on the screen says what solving each state says."""
+
+    def test_rows_cover_every_combination_once_and_agree_with_the_solver(self) -> None:
+        for recipe in ("turn-and-hazard", "fogs", "wipers", "starter"):
+            build, circuit = sample(recipe)
+            network = Network(size_build(build).build)
+            loads = tuple(network.build.loads_of(circuit))
+            table = truth_table(network, loads)
+            self.assertFalse(table.held)
+            count = 1
+            for lever in table.levers:
+                count *= len(lever.positions)
+            covered = 0
+            for row in table.rows:
+                size = 1
+                for choices in row.positions:
+                    size *= len(choices)
+                covered += size
+                moved = {
+                    lever.part.replace("-", "_"): choices[0]
+                    for lever, choices in zip(table.levers, row.positions, strict=True)
+                }
+                key = moved.pop("key", "off")
+                for load, outcome in zip(table.loads, row.outcomes, strict=True):
+                    word = does(network, load, key, **moved)
+                    self.assertEqual(outcome.word, word, (recipe, moved, load))
+            self.assertEqual(covered, count, recipe)
+
+    def test_every_recipe_has_a_sample_with_help_and_no_stop(self) -> None:
+        for recipe in RECIPES.values():
+            build, circuit = sample(recipe.id)
+            check(build)
+            stops = [row.title for row in size_build(build).findings if row.severity == "stop"]
+            self.assertEqual(stops, [], recipe.id)
+            self.assertTrue(recipe.caution and recipe.wrong and recipe.summary)
+            self.assertIn(circuit, build.circuits)
