@@ -21,7 +21,7 @@ from circuitry.network.equations import Element
 from circuitry.network.laws import Diode, Generator, law_of_load
 
 COPPER_PER_K = 0.00393
-BODY_MOHM = 2.0
+BODY_MOHM = 1.0
 GARAGE_C = 20.0
 HIGH_SIDE_MOHM = 20.0
 LOW_SIDE_MOHM = 30.0

@@ -34,6 +34,7 @@ MOST_TERMINALS_VISITED = 40_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
 RESISTOR_COST = 3
+ALWAYS_JOINED = ("wire", "body", "plug", "joint")
 TAKES_POWER = frozenset({"resistor", "field"})
 MOST_KEPT = 16
 _kept: "dict[Hashable, Paths]" = {}
@@ -129,6 +130,7 @@ class Paths:
         self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
         self._shorts: dict[frozenset[tuple[str, str]], Short | None] = {}
+        self._one_with: dict[Terminal, set[Terminal]] = {}
         self._kept_blocks: dict[Terminal, Blocks] = {}
         alternators = build.parts_of_kind("alternator")
         self.fields = {build.lands(Terminal(part.id, "D+")) for part in alternators}
@@ -323,6 +325,7 @@ class Paths:
         """
         least_left = self._least_left(goal.battery)
         other = self.minus if goal.battery == self.plus else self.plus
+        avoided = {other} if barred else self._joined(other)
         tie = count()
         heap: list[tuple[int, int, Terminal, dict[str, str], Taken | None]] = [
             (least_left.get(goal.terminal, 0), next(tie), goal.terminal, {}, None)
@@ -341,7 +344,7 @@ class Paths:
             before.append(added)
             for edge in self.edges[terminal]:
                 to = edge.step.to_terminal
-                if to == other or to not in least_left:
+                if to in avoided or to not in least_left:
                     continue
                 if edge.step.kind in barred or edge.towards not in (None, goal.battery):
                     continue
@@ -355,6 +358,19 @@ class Paths:
                         continue
                 now_least = least - least_left[terminal] + extra + least_left[to]
                 heapq.heappush(heap, (now_least, next(tie), to, after, (taken, edge.step)))
+
+    def _joined(self, battery: Terminal) -> set[Terminal]:
+        """Terminals always one with a battery terminal: no way to the other leads there."""
+        if battery not in self._one_with:
+            reached, stack = {battery}, [battery]
+            while stack:
+                for edge in self.edges[stack.pop()]:
+                    to = edge.step.to_terminal
+                    if edge.step.kind in ALWAYS_JOINED and to not in reached:
+                        reached.add(to)
+                        stack.append(to)
+            self._one_with[battery] = reached
+        return self._one_with[battery]
 
     def _least_left(self, battery: Terminal) -> Mapping[Terminal, int]:
         """What the way from each terminal costs at least, whatever positions it may need."""

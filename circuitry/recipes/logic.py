@@ -392,7 +392,13 @@ RECIPES = (
                 "switch",
                 "switch",
                 "By the switch",
-                rows=("Switch, off and on", "Push button"),
+                rows=(
+                    "Switch, off and on",
+                    "Push button",
+                    "Door switch",
+                    "Pedal switch",
+                    "Gear switch",
+                ),
                 near=("dash",),
             ),
             Question(

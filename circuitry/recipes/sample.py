@@ -101,4 +101,4 @@ def sample(recipe_id: str) -> tuple[Build, str]:
             key = {"key": "always" if number == 0 else "accessory"}
             build = write_recipe(build, RECIPES["sockets"], key, name)
     written = write_recipe(build, RECIPES[recipe_id], SAMPLE_ANSWERS.get(recipe_id, {}))
-    return written, next(reversed(written.circuits))
+    return written, list(written.circuits)[-1]

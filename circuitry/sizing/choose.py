@@ -10,6 +10,7 @@ from circuitry.build.model import Build, Part
 from circuitry.catalogue import Fuse, catalogue
 from circuitry.network.elements import copper_factor
 from circuitry.network.network import Solution
+from circuitry.network.paths import TAKES_POWER, Path
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.states import DesignState
 
@@ -65,21 +66,21 @@ def fuse_of_wire(build: Build, facts: Facts) -> dict[str, str]:
     return before
 
 
-def wire_peaks(solutions: list[Solution]) -> dict[str, Peak]:
+def wire_peaks(states: list[DesignState], solutions: list[Solution]) -> dict[str, Peak]:
     """The largest current of each wire over all solutions."""
-    return _peaks(solutions, [solution.wire_a for solution in solutions])
+    return _peaks(states, [solution.wire_a for solution in solutions])
 
 
-def fuse_peaks(solutions: list[Solution]) -> dict[str, Peak]:
+def fuse_peaks(states: list[DesignState], solutions: list[Solution]) -> dict[str, Peak]:
     """The largest current of each fuse over all solutions."""
-    return _peaks(solutions, [solution.fuse_a for solution in solutions])
+    return _peaks(states, [solution.fuse_a for solution in solutions])
 
 
-def _peaks(solutions: list[Solution], currents: list[Mapping[str, float]]) -> dict[str, Peak]:
+def _peaks(states: list[DesignState], currents: list[Mapping[str, float]]) -> dict[str, Peak]:
     most: dict[str, tuple[float, int]] = {}
     lasting_a: dict[str, float] = {}
-    for number, (solution, amps) in enumerate(zip(solutions, currents, strict=True)):
-        share = CRANKING_SHARE if solution.state.key == "crank" else 1.0
+    for number, (state, amps) in enumerate(zip(states, currents, strict=True)):
+        share = CRANKING_SHARE if state.brief else 1.0
         for owner, signed_a in amps.items():
             current_a = abs(signed_a)
             if owner not in most or current_a > most[owner][0] + 1e-9:
@@ -171,7 +172,7 @@ def load_drops(
     worst: dict[str, LoadDrop] = {}
     for number, (state, solution) in enumerate(zip(states, solutions, strict=True)):
         for load, path in state.paths.items():
-            drop_v = solution.battery_v - solution.loads[load].volts
+            drop_v = solution.battery_v - solution.loads[load].volts - _taken_v(path, solution)
             share = drop_v / solution.battery_v
             if load in worst and share <= worst[load].drop_v / worst[load].source_v + 1e-12:
                 continue
@@ -183,6 +184,18 @@ def load_drops(
             limit = drop_limit_percent(build, build.parts[load])
             worst[load] = LoadDrop(load, number, drop_v, solution.battery_v, limit, amps)
     return worst
+
+
+def _taken_v(path: Path, solution: Solution) -> float:
+    """What resistors and fields on the way are there to take: it is no loss."""
+    return sum(
+        abs(
+            (solution.terminal_v[step.from_terminal] or 0.0)
+            - (solution.terminal_v[step.to_terminal] or 0.0)
+        )
+        for step in path.steps
+        if step.kind in TAKES_POWER
+    )
 
 
 def drop_limit_percent(build: Build, load: Part) -> float:
@@ -233,15 +246,23 @@ class WireChooser:
         self._recount()
 
     def choose(self) -> None:
-        """Raise from the floor what drops too much, then take back what was not needed."""
+        """Raise from the floor what drops too much, then take back what was not needed.
+
+        Where no size meets the limit, copper is added until half of what it could save is saved.
+        """
         for drop in sorted(self.drops.values(), key=lambda row: row.load):
-            before = {wire: self.chosen[wire] for wire in drop.wire_a}
-            while self.drop_v[drop.load] > drop.limit_v and self._grow(drop):
-                pass
-            if self.drop_v[drop.load] > drop.limit_v:
+            before, before_v = {w: self.chosen[w] for w in drop.wire_a}, self.drop_v[drop.load]
+            self._grow_until(drop, drop.limit_v)
+            least_v = self.drop_v[drop.load]
+            if least_v > drop.limit_v:
                 for wire, index in before.items():
                     self.fit(wire, index)
+                self._grow_until(drop, (before_v + least_v) / 2)
         self.trim()
+
+    def _grow_until(self, drop: LoadDrop, limit_v: float) -> None:
+        while self.drop_v[drop.load] > limit_v and self._grow(drop):
+            pass
 
     def trim(self) -> None:
         """Take back what turned out not to be needed, most copper first."""

@@ -138,7 +138,7 @@ def _round(
 ) -> Round:
     repeated = [state for state in designed for _ in DESIGN_SUPPLIES]
     states = [_energised(*pair) for pair in zip(repeated, solutions, strict=True)]
-    wire_peak = wire_peaks(solutions)
+    wire_peak = wire_peaks(states, solutions)
     return Round(
         build,
         facts,
@@ -147,7 +147,7 @@ def _round(
         states,
         solutions,
         wire_peak,
-        fuse_peaks(solutions),
+        fuse_peaks(states, solutions),
         load_drops(build, states, solutions),
         fuse_of_wire(build, facts),
         Ampacities(facts, build, solutions, wire_peak),
@@ -162,7 +162,7 @@ def _energised(state: DesignState, solution: Solution) -> DesignState:
         for load, path in state.paths.items()
         if solution.loads[load].volts > 0.5 * solution.battery_v
     }
-    return DesignState(state.state, alive)
+    return replace(state, paths=alive)
 
 
 def _choose(original: Build, current: Round, pinned: frozenset[str]) -> Build:

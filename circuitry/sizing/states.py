@@ -1,10 +1,11 @@
 """The states to design for: for each key position, everything on that can be on at once."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build, Part
+from circuitry.catalogue import catalogue
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, Paths, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
@@ -18,10 +19,14 @@ KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
 
 @dataclass(frozen=True)
 class DesignState:
-    """One combination of key and switches, and the loads it energises with their paths."""
+    """One combination of key and switches, and the loads it energises with their paths.
+
+    ``brief`` is one that lasts seconds: the starter alone.
+    """
 
     state: State
     paths: Mapping[str, Path]
+    brief: bool = False
 
 
 AT_REST = (DesignState(State(), {}),)
@@ -42,31 +47,46 @@ class Reach:
 def reach(build: Build) -> Reach:
     """Find a way to each load, then unite what can be on together.
 
-    Positions of one switch exclude each other. In each key position the loads are united in
+    Positions of one switch exclude each other. While cranking only what lives in no other key
+    position is switched on. In each key position the loads are united in
     order of their current; what conflicts starts a union of its own, so that each load is
-    energised in at least one state.
+    energised in at least one state. Starters turn alone.
     """
     paths = paths_of(build)
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
     easiest = {load.id: paths.to_load(load) for load in loads}
+    starters = {load.id: path for load in loads if _starts(load) and (path := easiest[load.id])}
+    brief = [replace(row, brief=True) for row in _unite(build, paths, starters)]
+    loads = [load for load in loads if not _starts(load)]
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
         states = _unite(build, paths, alive)
-        return Reach(tuple(states) or AT_REST, easiest, tuple(row.state for row in states[:1]))
+        fullest = [row.state for row in states[:1]]
+        return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest))
     states = []
     fullest = []
     for position in KEYS_FULLEST_FIRST:
         alive = _alive(paths, loads, easiest, keys[0].id, position)
         united = _unite(build, paths, alive)
+        if position == "crank":
+            alive = {load: path for load, path in alive.items() if _needs(easiest[load], position)}
         fullest.append(united[0].state if united else State(position))
-        for state in united:
+        for state in _unite(build, paths, alive) if position == "crank" else united:
             if not any(_within(state, other) for other in states):
                 states.append(state)
     states = [state for state in states if not _shorted(build, paths, state)]
     if build.parts_of_kind("alternator"):
         states.append(DesignState(State("run", values={"engine_rpm": CHARGING_RPM}), {}))
-    return Reach(tuple(states) or AT_REST, easiest, tuple(fullest))
+    return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest))
+
+
+def _starts(load: Part) -> bool:
+    return catalogue().loads[load.catalogue or ""].kind == "starter"
+
+
+def _needs(path: Path | None, key: str) -> bool:
+    return path is not None and key in path.positions.values()
 
 
 def _shorted(build: Build, paths: Paths, state: DesignState) -> bool:

@@ -10,7 +10,7 @@ from circuitry.build.model import Build
 from circuitry.sizing import Sizing, size_build
 
 ROOT = Path(__file__).resolve().parents[2]
-ROADSTER_FILE = ROOT / "demo" / "saltmarsh-roadster.json"
+ROADSTER_FILE = ROOT / "tests" / "data" / "part-wired-roadster.json"
 
 
 @cache

@@ -6,6 +6,7 @@ the sized build, with every flasher lit and then dark.
 
 from dataclasses import replace
 from functools import cache
+from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
@@ -235,7 +236,7 @@ class MotorTruthTest(TruthCase):
                 for step in ("off", *steps)
             ]
             self.assertAlmostEqual(speeds[0], 0.0, delta=0.1)
-            for slower, faster in zip(speeds, speeds[1:], strict=False):
+            for slower, faster in pairwise(speeds):
                 self.assertGreater(faster, slower + 8, row)
             self.assertGreater(speeds[-1], 85)
             self.assertEqual(self.alive(car, "accessory", speed_switch=steps[-1]), set())
