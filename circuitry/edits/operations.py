@@ -4,8 +4,8 @@
 ``rewire_circuit`` and ``remove_load`` write or take out whole circuits by recipe; ``set_cells``,
 ``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``set_harness`` on a
 ready-made harness, ``set_run``, ``pin_way`` and ``move_part`` on the layout. ``write_recipe``
-writes a function, ``insert``, ``split_load``, ``move_circuit``, ``merge_circuits``,
-``mirror_circuit`` and ``recolour`` change circuits by hand.
+writes a function, ``add_wire``, ``add_part``, ``insert``, ``split_load``, ``move_circuit``,
+``merge_circuits``, ``mirror_circuit`` and ``recolour`` change circuits by hand.
 """
 
 import json
@@ -27,13 +27,15 @@ from circuitry.build.document import (
     with_collection,
     write_thing,
 )
-from circuitry.build.model import Body, Build, Policy
+from circuitry.build.model import Body, Build, Policy, Terminal
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.recipes.book import recipe_named
 from circuitry.recipes.by_hand import (
+    add_part,
+    add_wire,
     insert,
     merge_circuits,
     mirror_circuit,
@@ -216,6 +218,22 @@ def _write_recipe(build: Build, operation: Operation) -> Build:
     return write_recipe(build, recipe, operation.get("answers", {}), name, circuit)
 
 
+def _add_wire(build: Build, operation: Operation) -> Build:
+    ends = Terminal.parse(operation["from_terminal"]), Terminal.parse(operation["to_terminal"])
+    return add_wire(build, *ends, operation.get("circuit"))
+
+
+def _add_part(build: Build, operation: Operation) -> Build:
+    return add_part(
+        build,
+        operation["kind"],
+        operation["name"].strip(),
+        operation["place"] or "",
+        operation.get("row"),
+        operation.get("circuit"),
+    )
+
+
 def _insert(build: Build, operation: Operation) -> Build:
     return insert(
         build,
@@ -271,6 +289,8 @@ _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "set_run": _set_run,
     "set_harness": _set_harness,
     "write_recipe": _write_recipe,
+    "add_wire": _add_wire,
+    "add_part": _add_part,
     "insert": _insert,
     "split_load": _split_load,
     "move_circuit": _move_circuit,

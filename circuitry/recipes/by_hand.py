@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
+from circuitry.build.checks import terminal_problem
 from circuitry.build.colours import colour_for
 from circuitry.build.kinds import cavity_halves
 from circuitry.build.model import (
@@ -18,9 +19,10 @@ from circuitry.build.model import (
     Wire,
 )
 from circuitry.build.routes import distance_m
+from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
-from circuitry.recipes.contacts import SWITCHES
+from circuitry.recipes.contacts import ISOLATOR, SWITCHES, TABLES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import Wiring, unwire_load, wire_load
 from circuitry.recipes.protection import choose_fuse, fuse_output, ways
@@ -452,3 +454,41 @@ def recolour(build: Build) -> Build:
         role = "ground" if "ground point" in kinds else "feed"
         wires[wire.id] = replace(wire, colour=colour_for(build, circuit, role))
     return replace(build, wires=wires)
+
+
+def add_wire(build: Build, start: Terminal, end: Terminal, circuit_id: str | None) -> Build:
+    """The build with one more wire, labelled and coloured by the policy; raises UnusableInput."""
+    for terminal in (start, end):
+        problem = terminal_problem(build, terminal, "The wire would end on")
+        if problem:
+            raise UnusableInput("missing-terminal", str(terminal), problem)
+    draft = Draft(build)
+    if circuit_id is not None and circuit_id not in build.circuits:
+        raise UnusableInput(
+            "unknown-circuit", circuit_id, f"The build has no circuit “{circuit_id}”."
+        )
+    circuit = build.circuits.get(circuit_id or "")
+    kinds = {build.parts[start.part].kind, build.parts[end.part].kind}
+    role = "ground" if "ground point" in kinds else "feed"
+    draft.add_wire(start, end, circuit, colour_for(build, circuit, role) if circuit else "red")
+    return draft.build
+
+
+def add_part(
+    build: Build, kind: str, name: str, place: str, row: str | None, circuit_id: str | None
+) -> Build:
+    """The build with one more part by hand; ``row`` is its catalogue row or contact table."""
+    draft = Draft(build)
+    fields = _fields(kind)
+    if kind in ("switch", "sensor") and row is not None and row in TABLES:
+        fields = {"catalogue": row, "contacts": TABLES[row]}
+    elif kind == "isolator":
+        fields = {"catalogue": "Battery isolator", "contacts": ISOLATOR}
+    elif row:
+        fields["catalogue"] = row
+    elif kind == "relay":
+        fields["catalogue"] = "mini 4-pin"
+    elif kind == "flasher":
+        fields["catalogue"] = next(iter(catalogue().flashers))
+    draft.add_part(kind, name, place, circuit=circuit_id, **fields)
+    return draft.build

@@ -23,6 +23,12 @@ export const router = createRouter({
         },
         { path: 'stock/ready-made', name: 'ready-made', component: () => import('./views/ReadyMadeView.vue') },
         { path: 'lay-out', name: 'lay-out', component: () => import('./views/LayoutView.vue') },
+        { path: 'feeds', name: 'feeds', component: () => import('./views/FeedsView.vue') },
+        {
+          path: 'circuits/add/:recipe?',
+          name: 'functions',
+          component: () => import('./views/FunctionsView.vue'),
+        },
         {
           path: 'circuits/:circuit?',
           name: 'circuits',

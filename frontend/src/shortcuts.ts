@@ -7,6 +7,7 @@ export interface Shortcuts {
   bench: () => void
   findings: () => void
   newLine: () => void
+  find: () => void
   undo: () => void
   redo: () => void
   help: () => void
@@ -34,7 +35,7 @@ export function useShortcuts(shortcuts: Shortcuts): void {
     if (chord || event.altKey) return
     if (afterK && /^[0-3]$/.test(name)) shortcuts.key(Number(name))
     afterK = name === 'k'
-    const action = { b: shortcuts.bench, f: shortcuts.findings, n: shortcuts.newLine, '?': shortcuts.help }[name]
+    const action = { b: shortcuts.bench, f: shortcuts.findings, n: shortcuts.newLine, '/': shortcuts.find, '?': shortcuts.help }[name]
     if (action) {
       event.preventDefault()
       action()

@@ -8,14 +8,7 @@ export interface Stage {
 export const stages: Stage[] = [
   { name: 'stock', title: 'Take stock' },
   { name: 'lay-out', title: 'Lay out' },
-  {
-    name: 'feeds',
-    title: 'Feeds and grounds',
-    later: {
-      will: 'The supply as a tree from battery to ways with sums and spare, and the grounds as its mirror.',
-      until: 'Which way a circuit sits behind is chosen in Take stock; its fuse and why is in Circuits.',
-    },
-  },
+  { name: 'feeds', title: 'Feeds and grounds' },
   { name: 'circuits', title: 'Circuits' },
   {
     name: 'budget',

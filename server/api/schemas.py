@@ -901,7 +901,7 @@ class LineView(Schema):
     wire: str | None
     label: str
     colour: str
-    points: list[tuple[float, float]]
+    points: list[list[float]]
 
 
 class SchematicView(Schema):

@@ -126,6 +126,98 @@ export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefi
   })
 }
 
+export function useSchematic(id: Ref<number>, circuit: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['schematic', id, circuit, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/circuits/{circuit_id}/schematic', {
+          params: { path: { build_id: id.value, circuit_id: circuit.value ?? '' } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
+/** The truth table of a circuit; `vary` are the switches to move, all that fit when undefined. */
+export function useTruth(
+  id: Ref<number>,
+  circuit: Ref<string | undefined>,
+  vary: Ref<string[] | undefined>,
+) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['truth', id, circuit, vary, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/circuits/{circuit_id}/truth', {
+          params: {
+            path: { build_id: id.value, circuit_id: circuit.value ?? '' },
+            query: vary.value ? { vary: vary.value.join(',') } : {},
+          },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
+export function useRecipes(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['recipes', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/recipes', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useRecipeSchematic(recipe: Ref<string>) {
+  return useQuery({
+    queryKey: ['recipe schematic', recipe],
+    queryFn: () =>
+      answered(
+        client.GET('/api/recipes/{recipe_id}/schematic', {
+          params: { path: { recipe_id: recipe.value } },
+        }),
+      ),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
+export function useFeeds(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['feeds', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/feeds', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export function useSearch(id: Ref<number>, text: Ref<string>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['search', id, text, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/search', {
+          params: { path: { build_id: id.value }, query: { text: text.value } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && text.value.trim().length > 0),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
 /** The state on the bench, solved; while the key is off with nothing switched it is quiet too. */
 export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) {
   const revision = useRevision(id)

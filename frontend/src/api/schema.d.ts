@@ -2249,10 +2249,7 @@ export interface components {
             /** Colour */
             colour: string;
             /** Points */
-            points: [
-                number,
-                number
-            ][];
+            points: number[][];
         };
         /**
          * PortView

@@ -8,7 +8,7 @@ import { amps, volts } from '@/format'
 import { KEYS, useBench } from '@/stores/bench'
 import { useLook } from '@/stores/look'
 
-const emit = defineEmits<{ help: [] }>()
+const emit = defineEmits<{ help: []; find: [] }>()
 
 const id = useBuildId()
 const bench = useBench()
@@ -59,6 +59,7 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
     <span :title="build?.redo ? `Redo: ${build.redo}` : 'Nothing to redo'">
       <AButton ghost size="small" :disabled="!build?.redo" @click="redo">Redo</AButton>
     </span>
+    <AButton ghost size="small" title="Find anything, /" @click="emit('find')">Find</AButton>
     <AButton ghost size="small" :aria-pressed="look.dark" @click="look.dark = !look.dark">
       {{ look.dark ? 'Paper' : 'Dark' }}
     </AButton>

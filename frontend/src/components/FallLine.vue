@@ -9,6 +9,8 @@ import { amps, fixed, volts } from '@/format'
 const props = defineProps<{
   design: FallLineView
   live?: FallLineView
+  /** The lines of the other loads: they share the trunk and branch off. */
+  branches?: FallLineView[]
   loadName: string
   /** Parts and wires that findings name: their steps are marked. */
   troubled: string[]
@@ -16,7 +18,11 @@ const props = defineProps<{
 const chosen = defineModel<number | null>('chosen', { required: true })
 
 const main = computed(() => props.live ?? props.design)
-const lines = computed(() => (props.live ? [props.design, props.live] : [props.design]))
+const lines = computed(() => [
+  props.design,
+  ...(props.live ? [props.live] : []),
+  ...(props.branches ?? []),
+])
 const scale = computed(() => fallScale(lines.value))
 
 interface Drawn {
@@ -92,6 +98,9 @@ const summary = computed(
       <text class="takes" :x="PAPER.left + 12" :y="scale.bandTop + PAPER.band / 2 + 4.5">
         {{ loadName }} takes {{ volts(main.load_v) }}
       </text>
+      <g v-for="branch in branches" :key="branch.load" class="branch">
+        <polyline v-for="(step, index) in drawn(branch)" :key="index" :points="step.points" />
+      </g>
       <g v-if="live" class="design">
         <polyline v-for="(step, index) in drawn(design)" :key="index" :points="step.points" />
       </g>
@@ -198,6 +207,11 @@ polyline {
 
 .step.live {
   stroke-width: 3.5;
+}
+
+.branch polyline {
+  stroke: color-mix(in srgb, var(--quiet) 45%, transparent);
+  stroke-width: 1.2;
 }
 
 .design polyline {

@@ -11,6 +11,8 @@ const { data: build } = useBuild(id)
 const { data: results } = useResults(id)
 const { data: proofs } = useProofStates(id)
 
+const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground-loose', 'short-circuit', 'channel-overloaded']
+
 type Mark = 'done' | 'begun' | 'open' | 'later'
 
 const withLoads = computed(() => {
@@ -27,6 +29,8 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const look = findings.filter((row) => row.severity === 'look').length
   const proved = proofs.value?.filter((row) => row.passed && !row.stale).length ?? 0
   const circuits = withLoads.value.length
+  const fuses = build.value?.parts.filter((part) => part.kind === 'fuse').length ?? 0
+  const onFeeds = findings.filter((row) => FEED_CODES.includes(row.code)).length
   const toDecide = build.value?.parts.filter((part) => part.state === 'to decide').length ?? 0
   const placed = build.value?.parts.filter((part) => part.kind === 'load' && part.place !== 'unplaced').length ?? 0
   const runs = build.value?.runs ?? []
@@ -39,6 +43,10 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
     'lay-out': {
       mark: !runs.length ? 'open' : measured < runs.length || placed < loads ? 'begun' : 'done',
       says: placed < loads ? `${placed} of ${loads} placed` : `${measured} of ${runs.length} runs measured`,
+    },
+    feeds: {
+      mark: !fuses ? 'open' : onFeeds ? 'begun' : 'done',
+      says: `${fuses} fuses${onFeeds ? `, ${onFeeds} to look at` : ''}`,
     },
     circuits: {
       mark: circuits && !stop && !look ? 'done' : 'begun',

@@ -9,6 +9,7 @@ const KEYS: [string, string][] = [
   ['B', 'bench'],
   ['F', 'findings'],
   ['N', 'new line in Take stock'],
+  ['/', 'find a wire, label, part, terminal or circuit'],
   ['Arrows, Shift + arrows', 'move in a list / choose several cells'],
   ['Enter, or just typing', 'edit the cell in focus; Esc leaves it as it was'],
   ['Ctrl + Enter', 'set all chosen cells to what was typed'],

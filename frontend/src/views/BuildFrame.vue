@@ -13,6 +13,7 @@ import { useShortcuts } from '@/shortcuts'
 import { stages } from '@/stages'
 import { KEYS, useBench } from '@/stores/bench'
 
+const FindAnything = defineAsyncComponent(() => import('@/components/FindAnything.vue'))
 const ShortcutsHelp = defineAsyncComponent(() => import('@/components/ShortcutsHelp.vue'))
 
 const id = useBuildId()
@@ -23,6 +24,7 @@ const { data: build, error } = useBuild(id)
 const { undo, redo } = useEdits(id)
 const helpOpen = ref(false)
 const findingsOpen = ref(false)
+const findOpen = ref(false)
 
 watch(() => route.name, clearTrouble)
 watch(
@@ -52,6 +54,7 @@ useShortcuts({
   bench: () => go('bench'),
   findings: () => (findingsOpen.value = !findingsOpen.value),
   newLine,
+  find: () => (findOpen.value = true),
   undo,
   redo,
   help: () => (helpOpen.value = true),
@@ -60,7 +63,7 @@ useShortcuts({
 
 <template>
   <div class="frame">
-    <AppHeader class="no-print" @help="helpOpen = true" />
+    <AppHeader class="no-print" @help="helpOpen = true" @find="findOpen = true" />
     <TroubleBar />
     <div class="middle">
       <RouteCard class="no-print" />
@@ -73,6 +76,7 @@ useShortcuts({
       </main>
     </div>
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
+    <FindAnything v-if="findOpen" v-model:open="findOpen" />
     <ShortcutsHelp v-if="helpOpen" v-model:open="helpOpen" />
   </div>
 </template>

@@ -2,10 +2,22 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { useBuild, useBuildId, useDesignFallLines, useReadings, useResults } from '@/api/queries'
+import {
+  useBuild,
+  useBuildId,
+  useDesignFallLines,
+  useReadings,
+  useResults,
+  useSchematic,
+  useTruth,
+} from '@/api/queries'
+import { usePartsCatalogue } from '@/colours'
+import CircuitParts from '@/components/CircuitParts.vue'
+import CircuitSchematic from '@/components/CircuitSchematic.vue'
 import FallLine from '@/components/FallLine.vue'
 import FindingNote from '@/components/FindingNote.vue'
 import PathTable from '@/components/PathTable.vue'
+import TruthTable from '@/components/TruthTable.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import WhyThisSize from '@/components/WhyThisSize.vue'
 import { fixed } from '@/format'
@@ -20,7 +32,7 @@ const ledger = computed(() => {
   const order = ['stop', 'look', 'fine']
   return (build.value?.circuits ?? [])
     .map((circuit) => ({ circuit, line: results.value?.circuits[circuit.id] }))
-    .filter((row) => row.line && row.line.worst_load)
+    .filter((row) => row.line)
     .sort((a, b) => order.indexOf(a.line!.verdict) - order.indexOf(b.line!.verdict))
 })
 const chosenId = computed(() => {
@@ -31,6 +43,17 @@ const chosenId = computed(() => {
 const chosen = computed(() => ledger.value.find((row) => row.circuit.id === chosenId.value))
 const { data: design } = useDesignFallLines(id, chosenId)
 const { data: readings } = useReadings(id, chosenId)
+
+const { data: drawing, isFetching: drawingComes } = useSchematic(id, chosenId)
+const vary = ref<string[]>()
+const { data: truth, error: truthError } = useTruth(id, chosenId, vary)
+usePartsCatalogue()
+
+/** What lies below the drawing: one thing at a time, so that the page stays short. */
+const TABS = { fall: 'Fall line', truth: 'Truth table', parts: 'Wires and parts' }
+const tab = ref<keyof typeof TABS>('fall')
+const loadNames = computed(() => Object.fromEntries((build.value?.parts ?? []).map((part) => [part.id, part.name])))
+const branches = computed(() => (design.value ?? []).filter((row) => row.load !== line.value?.load))
 
 const loadId = ref<string>()
 const stepIndex = ref<number | null>(null)
@@ -43,6 +66,7 @@ watch(
       loadId.value = chosen.value?.line?.worst_load ?? undefined
       stepIndex.value = null
       why.value = null
+      vary.value = undefined
     }
   },
   { immediate: true },
@@ -78,6 +102,30 @@ const explained = computed(() => {
   return null
 })
 
+/** The part or wire under the pointer, the same in the drawing, the fall line and the tables. */
+const lit = ref<string | null>(null)
+watch(stepIndex, (index) => {
+  lit.value = index === null ? null : (shownLine.value?.steps[index]?.owner ?? null)
+})
+watch(lit, (owner) => {
+  const index = shownLine.value?.steps.findIndex((step) => step.owner === owner) ?? -1
+  if (shownLine.value?.steps[stepIndex.value ?? -1]?.owner !== owner) stepIndex.value = index < 0 ? null : index
+})
+watch(
+  () => route.query.light,
+  (owner) => {
+    if (typeof owner !== 'string') return
+    lit.value = owner
+    tab.value = 'parts'
+  },
+  { immediate: true },
+)
+
+function open(owner: string): void {
+  lit.value = owner
+  if (tab.value === 'truth') tab.value = 'parts'
+}
+
 function choose(circuit: string): void {
   void router.push({ name: 'circuits', params: { id: id.value, circuit } })
 }
@@ -93,11 +141,12 @@ function fuseText(fuse: string | null | undefined): string {
   <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
   <p v-else-if="!results" class="empty">Sizing every fuse and wire…</p>
   <p v-else-if="ledger.length === 0" class="empty">
-    No circuits yet. <RouterLink :to="{ name: 'stock', params: { id } }">Add a load</RouterLink> and
-    its circuit, fuse and wires appear here.
+    No circuits yet. <RouterLink :to="{ name: 'functions', params: { id } }">Add a function</RouterLink> or
+    <RouterLink :to="{ name: 'stock', params: { id } }">a load</RouterLink>, and its circuit, fuse and wires appear here.
   </p>
   <div v-else class="circuits">
     <div class="ledger">
+      <RouterLink class="add" :to="{ name: 'functions', params: { id } }">+ Add a function</RouterLink>
       <table>
         <caption class="visually-hidden">
           Circuits, worst first
@@ -124,12 +173,12 @@ function fuseText(fuse: string | null | undefined): string {
                 {{ row.circuit.name }}
               </button>
             </td>
-            <td class="figure">{{ fixed(row.line!.current_a, 1) }}</td>
+            <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.current_a, 1) : '' }}</td>
             <td class="figure">
-              {{ row.line!.fuse ? (results.fuses[row.line!.fuse]?.rating_a ?? '–') : 'none' }}
+              {{ row.line!.fuse ? (results.fuses[row.line!.fuse]?.rating_a ?? '–') : '' }}
             </td>
             <td class="figure">{{ row.line!.size }}</td>
-            <td class="figure">{{ fixed(row.line!.drop_percent, 1) }}</td>
+            <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_percent, 1) : '' }}</td>
             <td><VerdictMark :verdict="row.line!.verdict" /></td>
           </tr>
         </tbody>
@@ -143,6 +192,13 @@ function fuseText(fuse: string | null | undefined): string {
           {{ chosen.circuit.criticality }} · at most {{ chosen.line!.limit_percent }} % drop · behind
           {{ fuseText(chosen.line!.fuse) }}
         </span>
+        <RouterLink
+          v-if="chosen.circuit.written"
+          class="again"
+          :to="{ name: 'functions', params: { id, recipe: chosen.circuit.written.recipe }, query: { circuit: chosenId } }"
+        >
+          Write it again…
+        </RouterLink>
         <label v-if="(design?.length ?? 0) > 1">
           to
           <select v-model="loadId" aria-label="Load of this circuit" @change="stepIndex = null">
@@ -152,32 +208,82 @@ function fuseText(fuse: string | null | undefined): string {
           </select>
         </label>
       </div>
-      <div class="sheet">
-        <FallLine
-          v-if="line"
-          v-model:chosen="stepIndex"
-          :design="line"
-          :live="liveLine"
-          :load-name="loadName"
+      <div class="sheet drawing">
+        <CircuitSchematic
+          v-if="drawing?.symbols.length"
+          v-model:chosen="lit"
+          :drawing="drawing"
+          :title="chosen.circuit.name"
+          :live="readings?.wires"
           :troubled="findings.flatMap((row) => row.parts)"
+          @open="open"
         />
-        <p v-else class="empty">
-          No key and switch position feeds this load, so there is no fall line yet.
-        </p>
+        <p v-else class="empty">{{ drawingComes ? 'Drawing…' : 'No wires in this circuit yet.' }}</p>
       </div>
       <FindingNote v-for="row in findings" :key="row.title" :finding="row" />
-      <div v-if="explained" class="sheet">
-        <WhyThisSize
-          :name="explained.name"
-          :fitted="explained.fitted"
-          :pinned="explained.pinned"
-          :current-a="explained.current_a"
-          :when="explained.when"
-          :candidates="explained.candidates"
-        />
+      <div class="tabs" role="tablist" aria-label="More of this circuit">
+        <button
+          v-for="(title, name) in TABS"
+          :id="`tab-${name}`"
+          :key="name"
+          role="tab"
+          type="button"
+          :aria-selected="tab === name"
+          @click="tab = name"
+        >
+          {{ title }}
+        </button>
+        <a v-if="drawing?.symbols.length" :href="`/api/builds/${id}/circuits/${chosenId}/schematic.svg`">Drawing as SVG</a>
       </div>
-      <div v-if="shownLine" class="sheet">
-        <PathTable v-model:chosen="stepIndex" :line="shownLine" @why="(step) => (why = step)" />
+
+      <template v-if="tab === 'fall'">
+        <div class="sheet">
+          <FallLine
+            v-if="line"
+            v-model:chosen="stepIndex"
+            :design="line"
+            :live="liveLine"
+            :branches="branches"
+            :load-name="loadName"
+            :troubled="findings.flatMap((row) => row.parts)"
+          />
+          <p v-else class="empty">
+            {{
+              chosen.line!.worst_load
+                ? 'No key and switch position feeds this load, so there is no fall line yet.'
+                : 'This circuit has no load of its own: it feeds or controls others.'
+            }}
+          </p>
+        </div>
+        <div v-if="explained" class="sheet">
+          <WhyThisSize
+            :name="explained.name"
+            :fitted="explained.fitted"
+            :pinned="explained.pinned"
+            :current-a="explained.current_a"
+            :when="explained.when"
+            :candidates="explained.candidates"
+          />
+        </div>
+        <div v-if="shownLine" class="sheet">
+          <PathTable v-model:chosen="stepIndex" :line="shownLine" @why="(step) => (why = step)" />
+        </div>
+      </template>
+      <div v-else-if="tab === 'truth'" class="sheet">
+        <p v-if="truthError" class="refusal">{{ truthError.message }}</p>
+        <TruthTable v-else-if="truth" :table="truth" :names="loadNames" @vary="(parts) => (vary = parts)" />
+        <p v-else class="empty">Solving every position…</p>
+      </div>
+      <div v-else class="sheet">
+        <CircuitParts
+          v-if="build"
+          :build="build"
+          :circuit="chosen.circuit"
+          :results="results"
+          :lit="lit"
+          @light="(owner) => (lit = owner)"
+          @went="choose"
+        />
       </div>
     </div>
   </div>
@@ -201,6 +307,52 @@ function fuseText(fuse: string | null | undefined): string {
   position: sticky;
   top: 0;
   background: var(--card);
+}
+
+.add {
+  display: block;
+  padding: 7px 10px;
+  border-bottom: 1px solid var(--rule);
+  font-family: var(--heading);
+  font-size: 16px;
+  font-weight: 600;
+  text-decoration: none;
+}
+
+.drawing {
+  overflow: auto;
+  max-height: 300px;
+}
+
+.tabs {
+  display: flex;
+  gap: 2px;
+  align-items: baseline;
+  border-bottom: 1px solid var(--rule);
+}
+
+.tabs button {
+  padding: 3px 12px;
+  border: 1px solid transparent;
+  border-bottom: 0;
+  border-radius: 3px 3px 0 0;
+  background: none;
+  color: var(--copper);
+  cursor: pointer;
+  font-family: var(--heading);
+  font-size: 16px;
+  font-weight: 600;
+}
+
+.tabs button[aria-selected='true'] {
+  border-color: var(--rule);
+  background: var(--sheet);
+  color: var(--ink);
+}
+
+.tabs a {
+  margin-left: auto;
+  font-size: 13px;
 }
 
 .ledger td,

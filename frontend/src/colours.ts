@@ -1,0 +1,26 @@
+/** The letter codes of colours that the screen shows beside their names; the core has the same table. */
+import { useQuery } from '@tanstack/vue-query'
+import { shallowRef } from 'vue'
+
+import { answered, client } from '@/api/client'
+
+const letters = shallowRef<Record<string, string>>({})
+
+/** What can be chosen for parts by hand; it also brings the letter codes. */
+export function usePartsCatalogue() {
+  return useQuery({
+    queryKey: ['parts catalogue'],
+    queryFn: async () => {
+      const answer = await answered(client.GET('/api/catalogue/parts'))
+      letters.value = answer.colours
+      return answer
+    },
+    staleTime: Infinity,
+  })
+}
+
+/** `green/white` as GNWH; what has no code stays as it is written. */
+export function lettersOf(colour: string): string {
+  const codes = colour.split('/').map((part) => letters.value[part.trim().toLowerCase()])
+  return codes.every(Boolean) ? codes.join('') : colour
+}

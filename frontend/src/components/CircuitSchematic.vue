@@ -1,0 +1,209 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Schemas } from '@/api/client'
+import { lettersOf } from '@/colours'
+
+/**
+ * A circuit from feed at the left to ground at the right. `chosen` is the part or wire under the
+ * pointer, lit here and in the fall line; `live` are the amps of each wire on the bench.
+ */
+const props = defineProps<{
+  drawing: Schemas['SchematicView']
+  title: string
+  live?: Record<string, number>
+  troubled?: string[]
+}>()
+const chosen = defineModel<string | null>('chosen', { default: null })
+const emit = defineEmits<{ open: [owner: string] }>()
+
+const FLAT = ['pin', 'splice', 'bus', 'ground point']
+const ROUND = ['load']
+
+function path(points: number[][]): string {
+  return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x} ${y}`).join(' ')
+}
+
+function isLive(wire: string | null): boolean {
+  return wire !== null && Math.abs(props.live?.[wire] ?? 0) > 0.005
+}
+
+const summary = computed(
+  () => `Schematic of ${props.title}: ${props.drawing.lines.filter((line) => line.wire).length} wires`,
+)
+
+/** The middle of a symbol's head, where its sign stands. */
+function signAt(symbol: Schemas['SymbolView']): string {
+  return `translate(${symbol.x + symbol.width - 26} ${symbol.y + 17})`
+}
+
+function shortened(text: string): string {
+  return text.length > 16 ? `${text.slice(0, 15)}…` : text
+}
+</script>
+
+<template>
+  <svg
+    class="schematic"
+    :viewBox="`0 0 ${drawing.width} ${drawing.height}`"
+    :width="drawing.width"
+    :height="drawing.height"
+    role="img"
+    :aria-label="summary"
+    @pointerleave="chosen = null"
+  >
+    <g v-for="(line, index) in drawing.lines" :key="index" class="line" :class="{ lit: line.wire && chosen === line.wire, live: isLive(line.wire) }">
+      <path class="grip" :d="path(line.points)" @pointerenter="chosen = line.wire" @click="line.wire && emit('open', line.wire)" />
+      <path :d="path(line.points)" />
+      <text v-if="line.label" class="label" :x="line.points.at(-1)![0]! - 4" :y="line.points.at(-1)![1]! - 4">
+        {{ line.label }} {{ lettersOf(line.colour) }}
+      </text>
+    </g>
+    <g
+      v-for="symbol in drawing.symbols"
+      :key="symbol.id"
+      class="symbol"
+      :class="[symbol.kind.replace(' ', '-'), { lit: symbol.part && chosen === symbol.part, troubled: symbol.part && troubled?.includes(symbol.part) }]"
+      @pointerenter="chosen = symbol.part"
+      @click="symbol.part && emit('open', symbol.part)"
+    >
+      <title>{{ symbol.name }}{{ symbol.detail ? `, ${symbol.detail}` : '' }}</title>
+      <template v-if="FLAT.includes(symbol.kind)">
+        <template v-if="symbol.kind === 'bus'">
+          <text class="quiet" :x="symbol.x + symbol.width - 10" :y="symbol.y + symbol.height / 2 + 4" text-anchor="end">
+            {{ symbol.name }}
+          </text>
+          <path :d="`M${symbol.x + symbol.width - 6} ${symbol.y + symbol.height / 2} h6 m-6 -8 v16`" />
+        </template>
+        <template v-else-if="symbol.kind === 'ground point'">
+          <path
+            :d="`M${symbol.x} ${symbol.y + symbol.height / 2} h4 m0 -8 v16 m4 -13 v10 m4 -7 v4`"
+          />
+          <text class="quiet" :x="symbol.x + 18" :y="symbol.y + symbol.height / 2 + 4">
+            {{ shortened(symbol.name) }}
+          </text>
+        </template>
+        <template v-else>
+          <path :d="`M${symbol.x} ${symbol.y + symbol.height / 2} h${symbol.width}`" />
+          <circle :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height / 2" r="3.5" class="dot" />
+          <text class="quiet" :x="symbol.x + symbol.width / 2" :y="symbol.y + symbol.height / 2 - 7" text-anchor="middle">
+            {{ symbol.name }}
+          </text>
+        </template>
+      </template>
+      <template v-else>
+        <rect :x="symbol.x" :y="symbol.y" :width="symbol.width" :height="symbol.height" rx="3" />
+        <text class="name" :x="symbol.x + 6" :y="symbol.y + 14">{{ shortened(symbol.name) }}</text>
+        <text v-if="symbol.detail" class="quiet" :x="symbol.x + 6" :y="symbol.y + 27">
+          {{ shortened(symbol.detail) }}
+        </text>
+        <g v-if="!symbol.detail || symbol.detail.length < 12" class="sign" :transform="signAt(symbol)" aria-hidden="true">
+          <path v-if="symbol.kind === 'fuse'" d="M-2 5 h5 v-5 h12 v10 h-12 v-5 m12 0 h5 M3 5 h12" />
+          <path v-else-if="symbol.kind === 'diode'" d="M0 5 h5 m0 -5 v10 l9 -5 z m9 0 v10 m0 -5 h6" />
+          <path v-else-if="symbol.kind === 'resistor'" d="M0 5 h4 v-4 h12 v8 h-12 v-4 m12 0 h4" />
+          <path v-else-if="['switch', 'sensor', 'key switch', 'isolator'].includes(symbol.kind)" d="M0 8 h5 l10 -8 m0 8 h5" />
+        </g>
+        <g v-if="ROUND.includes(symbol.kind)" class="sign" aria-hidden="true">
+          <circle :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height - 12" r="8" />
+          <path :d="`M${symbol.x + symbol.width / 2 - 5.6} ${symbol.y + symbol.height - 17.6} l11.2 11.2 m0 -11.2 l-11.2 11.2`" />
+        </g>
+        <text
+          v-for="port in symbol.ports"
+          :key="port.side + port.name"
+          class="port"
+          :x="port.x + (port.side === 'left' ? 5 : -5)"
+          :y="port.y + 4"
+          :text-anchor="port.side === 'left' ? 'start' : 'end'"
+        >
+          {{ port.name }}
+        </text>
+      </template>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.schematic {
+  display: block;
+  max-width: none;
+}
+
+text {
+  fill: var(--ink);
+  font-family: var(--text);
+  font-size: 11.5px;
+}
+
+.name {
+  font-weight: 600;
+}
+
+.quiet,
+.port,
+.label {
+  fill: var(--quiet);
+  font-size: 10.5px;
+}
+
+.label {
+  text-anchor: end;
+  paint-order: stroke;
+  stroke: var(--sheet);
+  stroke-width: 3px;
+}
+
+path,
+rect,
+circle {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.4;
+}
+
+rect {
+  fill: var(--paper);
+}
+
+.dot {
+  fill: var(--ink);
+}
+
+.sign path,
+.sign circle {
+  stroke: var(--quiet);
+  stroke-width: 1.2;
+}
+
+.symbol {
+  cursor: pointer;
+}
+
+.ground-point path {
+  stroke: var(--teal);
+}
+
+.line .grip {
+  cursor: pointer;
+  stroke: transparent;
+  stroke-width: 11;
+}
+
+.line.live path:not(.grip) {
+  stroke: var(--amber);
+  stroke-width: 2.6;
+}
+
+.lit .grip {
+  stroke: color-mix(in srgb, var(--amber) 40%, transparent);
+}
+
+.lit rect {
+  fill: color-mix(in srgb, var(--amber) 22%, var(--paper));
+  stroke: var(--copper);
+}
+
+.troubled rect {
+  stroke: var(--brick);
+  stroke-width: 2;
+}
+</style>

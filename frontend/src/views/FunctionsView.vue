@@ -1,0 +1,358 @@
+<script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { type Operation, Refused, type Schemas } from '@/api/client'
+import { useEdits } from '@/api/edits'
+import { useBuild, useBuildId, useRecipes, useRecipeSchematic } from '@/api/queries'
+import { usePartsCatalogue } from '@/colours'
+import CircuitSchematic from '@/components/CircuitSchematic.vue'
+import RecipeQuestion from '@/components/RecipeQuestion.vue'
+
+/**
+ * Every function that can be written into the car, with its help, its questions and what it would
+ * change. With a circuit in the address it is written again in place of that circuit.
+ */
+const id = useBuildId()
+const route = useRoute()
+const router = useRouter()
+const { data: build } = useBuild(id)
+const { data: recipes } = useRecipes(id)
+const { edit, preview } = useEdits(id)
+usePartsCatalogue()
+
+const again = computed(() => build.value?.circuits.find((row) => row.id === route.query.circuit))
+const chosenId = computed(() => String(route.params.recipe || 'headlamps'))
+const recipe = computed(() => recipes.value?.find((row) => row.id === chosenId.value))
+const { data: drawing } = useRecipeSchematic(chosenId)
+
+const answers = ref<Record<string, unknown>>({})
+const name = ref('')
+const would = ref<Schemas['EditAnswer'] | null>(null)
+const problem = ref<string | null>(null)
+
+const storeName = computed(() => `oilstone-function-${id.value}-${chosenId.value}-${again.value?.id ?? ''}`)
+
+watch(
+  [recipe, () => again.value?.id],
+  () => {
+    if (!recipe.value) return
+    const usual = Object.fromEntries(recipe.value.questions.map((row) => [row.name, row.usual]))
+    const written = again.value?.written?.answers ?? {}
+    answers.value = { ...usual, ...written, ...stored() }
+    name.value = again.value?.name ?? recipe.value.title
+  },
+  { immediate: true },
+)
+
+function stored(): Record<string, unknown> {
+  try {
+    return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
+  } catch {
+    return {}
+  }
+}
+
+const operation = computed<Operation>(() => ({
+  op: 'write_recipe',
+  recipe: chosenId.value,
+  name: name.value.trim() || recipe.value?.title,
+  answers: answers.value,
+  ...(again.value ? { circuit: again.value.id } : {}),
+}))
+
+let asked = 0
+let timer: ReturnType<typeof setTimeout> | undefined
+watch([operation, () => build.value?.revision], () => {
+  clearTimeout(timer)
+  timer = setTimeout(() => void look(), 300)
+})
+
+function answer(question: string, value: unknown): void {
+  answers.value = { ...answers.value, [question]: value }
+  sessionStorage.setItem(storeName.value, JSON.stringify(answers.value))
+}
+
+/** What would be written, before anything is saved. */
+async function look(): Promise<void> {
+  const mine = ++asked
+  if (!recipe.value) return
+  try {
+    const result = await preview('Look', [operation.value])
+    if (mine !== asked) return
+    would.value = result
+    problem.value = null
+  } catch (refused) {
+    if (!(refused instanceof Refused)) throw refused
+    if (mine !== asked) return
+    would.value = null
+    problem.value = refused.message
+  }
+}
+
+const KINDS: Record<string, string> = {
+  load: 'loads',
+  relay: 'relays',
+  fuse: 'fuses',
+  switch: 'switches',
+  sensor: 'sensors',
+  diode: 'diodes',
+  resistor: 'resistors',
+  box: 'boxes and units',
+  flasher: 'flashers',
+}
+
+/** The differences in the builder's words: what comes, what goes, what changes. */
+const differences = computed(() => {
+  const rows = would.value?.changes ?? []
+  const came = rows.filter((row) => row.before === null)
+  const gone = rows.filter((row) => row.after === null)
+  const moved = new Set(came.filter((row) => gone.some((one) => one.id === row.id)).map((row) => row.id))
+  return [
+    { said: 'New', rows: counted(came.filter((row) => !moved.has(row.id))) },
+    { said: 'Goes', rows: counted(gone.filter((row) => !moved.has(row.id))) },
+    { said: 'Changes', rows: counted(rows.filter((row) => row.before && row.after && row.collection !== 'circuits')) },
+  ].filter((group) => group.rows.length)
+})
+
+function counted(rows: Schemas['ChangeView'][]): string[] {
+  const byKind = new Map<string, string[]>()
+  for (const row of rows) {
+    const thing = (row.after ?? row.before)!
+    const kind = row.collection === 'wires' ? 'wires' : row.collection === 'parts' ? (KINDS[String(thing.kind)] ?? `${thing.kind}s`) : row.collection
+    if (row.collection === 'circuits') continue
+    byKind.set(kind, [...(byKind.get(kind) ?? []), String(thing.label ?? thing.name)])
+  }
+  return [...byKind].map(([kind, names]) => `${names.length} ${kind}: ${names.slice(0, 6).join(', ')}${names.length > 6 ? ' …' : ''}`)
+}
+
+const GROUPS = { feed: 'Supply', engine: 'Engine', lighting: 'Lamps', accessory: 'Accessories and control' }
+const grouped = computed(() =>
+  Object.entries(GROUPS).map(([group, title]) => ({
+    title,
+    rows: (recipes.value ?? []).filter((row) => row.group === group),
+  })),
+)
+
+async function write(): Promise<void> {
+  const label = again.value ? `Write ${name.value} again` : `Write ${name.value}`
+  const created = would.value?.changes.find((row) => row.collection === 'circuits' && row.before === null)
+  await edit(label, [operation.value], () => {
+    sessionStorage.removeItem(storeName.value)
+    const circuit = again.value?.id ?? created?.id
+    void router.push({ name: 'circuits', params: { id: id.value, circuit } })
+  })
+}
+</script>
+
+<template>
+  <div class="functions">
+    <nav aria-label="Functions">
+      <template v-for="group in grouped" :key="group.title">
+        <h3>{{ group.title }}</h3>
+        <RouterLink
+          v-for="row in group.rows"
+          :key="row.id"
+          :to="{ name: 'functions', params: { id, recipe: row.id } }"
+          :aria-current="row.id === chosenId ? 'page' : undefined"
+        >
+          {{ row.title }}
+        </RouterLink>
+      </template>
+    </nav>
+
+    <section v-if="recipe && build" class="recipe">
+      <header>
+        <h1>{{ again ? `Write “${again.name}” again` : recipe.title }}</h1>
+        <RouterLink :to="{ name: 'circuits', params: { id, circuit: again?.id } }">Back to Circuits</RouterLink>
+      </header>
+      <p>{{ recipe.summary }}</p>
+      <p class="caution"><b>▲ Caution.</b> {{ recipe.caution }}</p>
+      <div class="columns">
+        <form aria-label="Answers" @submit.prevent="write">
+          <div class="question-name">
+            <label for="circuit-name">Call it</label>
+            <input id="circuit-name" v-model="name" maxlength="80" />
+          </div>
+          <RecipeQuestion
+            v-for="question in recipe.questions"
+            :key="chosenId + question.name"
+            :question="question"
+            :build="build"
+            :model-value="answers[question.name]"
+            @update:model-value="(value) => answer(question.name, value)"
+          />
+          <div class="would" role="status">
+            <p v-if="problem" class="refusal">{{ problem }}</p>
+            <template v-else>
+              <p v-for="group in differences" :key="group.said">
+                <b>{{ group.said }}</b>
+                <span v-for="row in group.rows" :key="row" class="difference">{{ row }}</span>
+              </p>
+              <p v-if="would && !differences.length" class="quiet">Nothing would change.</p>
+              <p v-if="!would" class="quiet">Looking what it would write…</p>
+            </template>
+          </div>
+          <AButton type="primary" html-type="submit" :disabled="!would">
+            {{ again ? 'Write it again' : `Write ${name}` }}
+          </AButton>
+        </form>
+        <aside>
+          <h3>How it is wired</h3>
+          <div class="drawing sheet">
+            <CircuitSchematic v-if="drawing" :drawing="drawing" :title="recipe.title" />
+          </div>
+          <h3>What usually goes wrong</h3>
+          <ul>
+            <li v-for="row in recipe.wrong" :key="row">{{ row }}</li>
+          </ul>
+        </aside>
+      </div>
+    </section>
+    <p v-else class="empty">Reading the functions…</p>
+  </div>
+</template>
+
+<style scoped>
+.functions {
+  display: flex;
+  height: 100%;
+}
+
+nav {
+  display: flex;
+  width: 218px;
+  flex: none;
+  flex-direction: column;
+  overflow-y: auto;
+  padding: 8px 0 12px;
+  border-right: 1px solid var(--rule);
+  background: var(--sheet);
+}
+
+nav h3 {
+  padding: 8px 12px 2px;
+  color: var(--quiet);
+}
+
+nav a {
+  padding: 3px 12px;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+nav a:hover {
+  color: var(--copper);
+}
+
+nav a[aria-current] {
+  background: var(--copper-wash);
+  box-shadow: inset 3px 0 var(--copper);
+  font-weight: 600;
+}
+
+.recipe {
+  min-width: 0;
+  flex: 1;
+  overflow-y: auto;
+  padding: 10px 16px 20px;
+}
+
+header {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  justify-content: space-between;
+}
+
+.caution {
+  padding: 6px 10px;
+  border-left: 4px solid var(--ochre);
+  background: var(--sheet);
+}
+
+.caution b {
+  color: var(--ochre);
+}
+
+.columns {
+  display: grid;
+  gap: 18px;
+  grid-template-columns: minmax(340px, 1fr) minmax(300px, 1fr);
+}
+
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 7px;
+  align-items: stretch;
+}
+
+form > :deep(.ant-btn) {
+  align-self: flex-start;
+}
+
+.question-name {
+  display: grid;
+  gap: 8px;
+  grid-template-columns: 150px 1fr;
+  align-items: center;
+}
+
+.question-name input {
+  height: 27px;
+  padding: 0 5px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.would {
+  padding: 6px 0 2px;
+  border-top: 1px solid var(--rule);
+}
+
+.difference {
+  display: block;
+  padding-left: 10px;
+  color: var(--quiet);
+}
+
+.drawing {
+  overflow: auto;
+  max-height: 320px;
+  margin-bottom: 10px;
+}
+
+.drawing :deep(svg) {
+  width: 100%;
+  min-width: 520px;
+  height: auto;
+}
+
+ul {
+  padding-left: 18px;
+  margin: 4px 0;
+}
+
+@media (max-width: 1000px) {
+  .functions {
+    height: auto;
+    flex-direction: column;
+  }
+
+  nav {
+    width: auto;
+    max-height: 220px;
+    border-right: 0;
+    border-bottom: 1px solid var(--rule);
+  }
+
+  .columns {
+    grid-template-columns: 1fr;
+  }
+}
+</style>
