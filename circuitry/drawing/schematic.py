@@ -15,11 +15,11 @@ import networkx as nx
 from circuitry.build.model import Build
 from circuitry.drawing.symbols import Content, Join, Symbol, content_of
 
-PITCH = 24.0
+PITCH = 20.0
 SYMBOL_WIDTH = 108.0
 SMALL_WIDTH = 34.0
-GAP = 18.0
-HEAD = 32.0
+GAP = 14.0
+HEAD = 30.0
 TRACK = 7.0
 CHANNEL = 22.0
 SMALL_KINDS = ("pin", "splice", "lane")

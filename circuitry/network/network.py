@@ -163,7 +163,7 @@ class Network:
     def _solve_from_rest(self, state: State) -> Solution:
         closed: Closed = frozenset()
         seen = [closed]
-        node_v = None
+        node_v: Vector | None = None
         while True:
             operating = self._solve_with(state, closed, node_v)
             wanted = self._wanted(operating, state, closed)

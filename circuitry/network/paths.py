@@ -226,11 +226,13 @@ class Paths:
 
     def _blocks(self, battery: Terminal) -> Blocks:
         if battery not in self._kept_blocks:
-            other = self.minus if battery == self.plus else self.plus
+            others = self._joined(self.minus if battery == self.plus else self.plus)
             graph: nx.Graph[Terminal] = nx.Graph()
             for terminal, edges in self.edges.items():
                 for edge in edges:
-                    if other not in (terminal, edge.step.to_terminal):
+                    if battery == self.minus and edge.step.kind == "fuse":
+                        continue  # a return leads over no fuse
+                    if terminal not in others and edge.step.to_terminal not in others:
                         graph.add_edge(terminal, edge.step.to_terminal)
             self._kept_blocks[battery] = self._block_tree(graph)
         return self._kept_blocks[battery]
@@ -271,12 +273,17 @@ class Paths:
         return self._shorts[asked]
 
     def behind(self, start: Terminal) -> set[Step]:
-        """Steps that current from a terminal can take in any position, up to the next fuse."""
-        start = self.lands(start)
+        """Steps that current from a terminal can take in any position, up to the next fuse.
+
+        They end at the ground: what returns there is behind no fuse.
+        """
+        start, grounded = self.lands(start), self._joined(self.minus)
         reached, steps, stack = {start}, set(), [start]
         while stack:
             for edge in self.edges[stack.pop()]:
                 if edge.step.kind in ("fuse", "output") or edge.towards == self.minus:
+                    continue
+                if edge.step.to_terminal in grounded:
                     continue
                 steps.add(edge.step)
                 if edge.step.to_terminal not in reached:

@@ -88,8 +88,8 @@ def truth_table(
     held = tuple(row for row in levers if row not in moved)
     rows = []
     for positions in product(*(lever.positions for lever in moved)):
-        state = _state(moved, positions)
-        outcomes = tuple(_outcomes(network, loads, state))
+        lit = network.solve(_state(moved, positions))
+        outcomes = tuple(_outcomes(network, loads, lit))
         rows.append(TruthRow(tuple((at,) for at in positions), outcomes))
     merged = _merged(rows, len(moved))
     return _telling(TruthTable(tuple(moved), held, tuple(load.id for load in loads), tuple(merged)))
@@ -152,9 +152,10 @@ def _state(levers: list[Lever], positions: tuple[str, ...]) -> State:
     return State(key, switches, values=values)
 
 
-def _outcomes(network: Network, loads: tuple[Part, ...], state: State) -> Iterable[Outcome]:
-    lit = network.solve(state)
-    dark = network.solve(replace(state, phase="dark")) if lit.flashers else lit
+def _outcomes(network: Network, loads: tuple[Part, ...], lit: Solution) -> Iterable[Outcome]:
+    dark = lit
+    if any(row.works != "at rest" for row in lit.flashers.values()):
+        dark = network.solve(replace(lit.state, phase="dark"))
     for load in loads:
         reading = lit.loads[load.id]
         word = _word(load, lit)

@@ -94,7 +94,7 @@ def _switch(build: Build, question: Question, taken: set[str]) -> Any:
         return {"part": ranked[0].id}
     if question.left_out or not build.places:
         return None
-    return {"row": question.rows[0], "place": place_near(build, words).id}
+    return {"row": question.rows[0], "place": place_near(build, words[-1:]).id}
 
 
 COMMON_TABLES = {

@@ -173,14 +173,14 @@ function remove(row: Schemas['PartView']): void {
                 :value="row.size ?? ''"
                 @change="change('wires', row.id, { size: typed($event) || null }, typed($event) ? `Fit ${typed($event)} on ${row.label}` : `Let Oilstone size ${row.label}`)"
               >
-                <option value="">{{ results?.wires[row.id]?.size ?? '' }}, chosen</option>
+                <option value="">{{ results?.wires[row.id]?.size ?? '' }} auto</option>
                 <option v-for="size in sizes" :key="size" :value="size">{{ size }}</option>
               </select>
             </td>
             <td class="figure">{{ fixed(results?.wires[row.id]?.length_m, 2) }}</td>
             <td class="acts">
               <button type="button" :aria-expanded="inserting === row.id" @click="inserting = inserting === row.id ? null : row.id">insert…</button>
-              <button type="button" @click="edit(`Take out wire ${row.label}`, [{ op: 'remove', collection: 'wires', id: row.id }])">take out</button>
+              <button type="button" :aria-label="`Take out wire ${row.label}`" title="Take out" @click="edit(`Take out wire ${row.label}`, [{ op: 'remove', collection: 'wires', id: row.id }])">✕</button>
             </td>
           </tr>
           <tr v-if="inserting === row.id">
@@ -341,7 +341,8 @@ h3 {
 
 th,
 td {
-  padding: 1px 4px;
+  padding: 0 3px;
+  white-space: nowrap;
 }
 
 tr.lit {
@@ -350,9 +351,9 @@ tr.lit {
 
 input:not([type='checkbox']),
 select {
-  width: 158px;
-  height: 25px;
-  padding: 0 5px;
+  width: 134px;
+  height: 24px;
+  padding: 0 4px;
   border: 1px solid transparent;
   border-radius: 3px;
   background: transparent;
@@ -376,7 +377,7 @@ input.short {
 }
 
 input.middle {
-  width: 92px;
+  width: 86px;
 }
 
 .code {
@@ -384,7 +385,7 @@ input.middle {
 }
 
 td select {
-  width: 118px;
+  width: 108px;
 }
 
 .line {

@@ -46,8 +46,7 @@ function shortened(text: string): string {
   <svg
     class="schematic"
     :viewBox="`0 0 ${drawing.width} ${drawing.height}`"
-    :width="drawing.width"
-    :height="drawing.height"
+    :style="{ minWidth: `${drawing.width * 0.66}px`, maxWidth: `${drawing.width}px` }"
     role="img"
     :aria-label="summary"
     @pointerleave="chosen = null"
@@ -125,7 +124,7 @@ function shortened(text: string): string {
 <style scoped>
 .schematic {
   display: block;
-  max-width: none;
+  width: 100%;
 }
 
 text {

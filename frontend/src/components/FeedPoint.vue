@@ -51,6 +51,15 @@ function sums(row: Record<string, number>): string {
       <span v-if="point.ways.length" class="quiet">{{ used.length }} of {{ point.ways.length }} used</span>
     </div>
     <table v-if="point.ways.length">
+      <thead v-if="used.length">
+        <tr>
+          <th scope="col">Way</th>
+          <th scope="col" class="figure">{{ point.kind === 'module' ? 'Limit' : 'Fuse' }}</th>
+          <th scope="col">Feeds</th>
+          <th scope="col" class="figure">Sum by key, A</th>
+          <th scope="col" class="figure">Spare, A</th>
+        </tr>
+      </thead>
       <tbody>
         <tr
           v-for="way in used"
@@ -191,8 +200,13 @@ td {
   font-size: 13px;
 }
 
-th {
+tbody th {
   width: 38px;
+}
+
+thead th {
+  padding: 0 6px;
+  font-size: 12px;
 }
 
 td.rating {

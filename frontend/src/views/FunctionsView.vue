@@ -103,6 +103,8 @@ const KINDS: Record<string, string> = {
   flasher: 'flashers',
 }
 
+const ONE: Record<string, string> = { switches: 'switch', boxes: 'box', 'boxes and units': 'box or unit' }
+
 /** The differences in the builder's words: what comes, what goes, what changes. */
 const differences = computed(() => {
   const rows = would.value?.changes ?? []
@@ -124,7 +126,7 @@ function counted(rows: Schemas['ChangeView'][]): string[] {
     if (row.collection === 'circuits') continue
     byKind.set(kind, [...(byKind.get(kind) ?? []), String(thing.label ?? thing.name)])
   }
-  return [...byKind].map(([kind, names]) => `${names.length} ${kind}: ${names.slice(0, 6).join(', ')}${names.length > 6 ? ' …' : ''}`)
+  return [...byKind].map(([kind, names]) => `${names.length} ${names.length === 1 ? (ONE[kind] ?? kind.replace(/s$/, '')) : kind}: ${names.slice(0, 6).join(', ')}${names.length > 6 ? ' …' : ''}`)
 }
 
 const GROUPS = { feed: 'Supply', engine: 'Engine', lighting: 'Lamps', accessory: 'Accessories and control' }
@@ -329,8 +331,7 @@ form > :deep(.ant-btn) {
 
 .drawing :deep(svg) {
   width: 100%;
-  min-width: 520px;
-  height: auto;
+  min-width: 0 !important;
 }
 
 ul {
