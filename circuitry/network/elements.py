@@ -76,10 +76,31 @@ class Elements:
         self.node = node
         self.tolerance = tolerance
         self.body_node = len(set(node.values()))
+        self._fuses = build.parts_of_kind("fuse")
+        self._lengths = [
+            (length_m(build, wire), joints_ohm(build, wire)) for wire in build.wires.values()
+        ]
 
-    def sized(self, build: Build, conductor_c: Mapping[str, float]) -> list[Element]:
-        """Wires and fuses, in the sizes and ratings of this copy of the build."""
-        return [*self._wires(build, conductor_c), *self._fuses(build)]
+    def sized(self) -> list[Element]:
+        """Wires and fuses; their conductances come with each set of sizes."""
+        wires = self.build.wires.values()
+        ends = ((self.node[wire.from_terminal], self.node[wire.to_terminal]) for wire in wires)
+        return [
+            *(Element("wire", wire.id, *pair) for wire, pair in zip(wires, ends, strict=True)),
+            *(self._across("fuse", part, "in", "out", 0.0) for part in self._fuses),
+        ]
+
+    def siemens(self, build: Build, conductor_c: Mapping[str, float]) -> list[float]:
+        """Conductances of wires and fuses, in the sizes and ratings of this copy of the build."""
+        wires = [
+            1
+            / (
+                ohm_per_m(wire) * metres * float(copper_factor(conductor_c.get(wire.id, GARAGE_C)))
+                + self.tolerance.joint_resistance * joints
+            )
+            for wire, (metres, joints) in zip(build.wires.values(), self._lengths, strict=True)
+        ]
+        return [*wires, *(self._fuse_siemens(build.parts[part.id]) for part in self._fuses)]
 
     def fixed(self) -> list[Element]:
         """Everything else; the battery last, its figures come with each state."""
@@ -96,29 +117,18 @@ class Elements:
             self._across("source", battery, "+", "-", 0.0),
         ]
 
-    def _wires(self, build: Build, conductor_c: Mapping[str, float]) -> Iterator[Element]:
-        for wire in build.wires.values():
-            ohm = conductor_ohm(build, wire, conductor_c.get(wire.id, GARAGE_C))
-            ohm += self.tolerance.joint_resistance * joints_ohm(build, wire)
-            ends = self.node[wire.from_terminal], self.node[wire.to_terminal]
-            yield Element("wire", wire.id, *ends, 1 / ohm)
-
-    def _fuses(self, build: Build) -> Iterator[Element]:
-        joints = catalogue().joints
-        for part in build.parts_of_kind("fuse"):
-            if "rating_a" not in part.figures:
-                raise UnusableInput(
-                    "unrated-fuse", part.id, f"Fuse “{part.name}” has no rating yet. Size it first."
-                )
-            row = catalogue().fuse(part.catalogue or "", part.number("rating_a", 0))
-            bolted = row.family.startswith("bolt-down")
-            held_mohm = (
-                2 * joints["ring"].resistance_mohm
-                if bolted
-                else joints["fuse clips"].resistance_mohm
+    def _fuse_siemens(self, part: Part) -> float:
+        if "rating_a" not in part.figures:
+            raise UnusableInput(
+                "unrated-fuse", part.id, f"Fuse “{part.name}” has no rating yet. Size it first."
             )
-            mohm = row.cold_resistance_mohm + held_mohm * self.tolerance.joint_resistance
-            yield self._across("fuse", part, "in", "out", 1000 / mohm)
+        joints = catalogue().joints
+        row = catalogue().fuse(part.catalogue or "", part.number("rating_a", 0))
+        bolted = row.family.startswith("bolt-down")
+        held_mohm = (
+            2 * joints["ring"].resistance_mohm if bolted else joints["fuse clips"].resistance_mohm
+        )
+        return 1000 / (row.cold_resistance_mohm + held_mohm * self.tolerance.joint_resistance)
 
     def _loads(self) -> Iterator[Element]:
         for part in self.build.parts_of_kind("load"):
@@ -241,13 +251,17 @@ def on(output: str) -> str:
 
 def conductor_ohm(build: Build, wire: Wire, conductor_c: float, size: str | None = None) -> float:
     """``R = r20 · L`` times the factor of copper's temperature, in this or another size."""
+    return ohm_per_m(wire, size) * length_m(build, wire) * float(copper_factor(conductor_c))
+
+
+def ohm_per_m(wire: Wire, size: str | None = None) -> float:
+    """Resistance of a metre of a wire at 20 °C, in this or another size."""
     name = size or wire.size
     if name is None:
         raise UnusableInput(
             "unsized-wire", wire.label, f"Wire {wire.label} has no size yet. Size it first."
         )
-    per_m = catalogue().conductor[name].r20_mohm_per_m / 1000
-    return per_m * length_m(build, wire) * float(copper_factor(conductor_c))
+    return catalogue().conductor[name].r20_mohm_per_m / 1000
 
 
 def copper_factor(conductor_c: Any) -> Any:

@@ -3,7 +3,7 @@
 This is the only place where a current or a voltage is computed.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from copy import copy
 from dataclasses import dataclass, replace
 
@@ -106,6 +106,24 @@ class Solution:
     iterations: int
 
 
+class TerminalVolts(Mapping[Terminal, float | None]):
+    """Volts of every terminal against battery negative; None where it floats."""
+
+    def __init__(self, node: Mapping[Terminal, int], node_v: Vector) -> None:
+        self.node = node
+        self.node_v = node_v
+
+    def __getitem__(self, terminal: Terminal) -> float | None:
+        volts = float(self.node_v[self.node[terminal]])
+        return None if volts != volts else volts
+
+    def __iter__(self) -> Iterator[Terminal]:
+        return iter(self.node)
+
+    def __len__(self) -> int:
+        return len(self.node)
+
+
 class Network:
     """The equations of one build whose every wire has a size and every fuse a rating."""
 
@@ -122,7 +140,9 @@ class Network:
         self.reference = self.node[Terminal(self.battery.id, "-")]
         self._make = Elements(build, self.node, tolerance)
         self.node_count = self._make.body_node + 1
-        self._fixed = self._make.fixed()
+        self.elements = [*self._make.sized(), *self._make.fixed()]
+        self._fixed_siemens = [row.conductance_s for row in self.elements]
+        self._emf_v = np.array([row.emf_v for row in self.elements])
         self.movers = movers(build)
         self._switches = build.parts_of_kind(*SWITCH_KINDS)
         self._set_sizes(build, conductor_c or {})
@@ -138,9 +158,8 @@ class Network:
         return other
 
     def _set_sizes(self, build: Build, conductor_c: Mapping[str, float]) -> None:
-        self.elements = [*self._make.sized(build, conductor_c), *self._fixed]
-        self._siemens = np.array([row.conductance_s for row in self.elements])
-        self._emf_v = np.array([row.emf_v for row in self.elements])
+        sized = self._make.siemens(build, conductor_c)
+        self._siemens = np.array([*sized, *self._fixed_siemens[len(sized) :]])
 
     def solve(self, state: State, near: Solution | None = None) -> Solution:
         """The steady state; raises UnusableInput when relays chase each other or nothing settles.
@@ -176,15 +195,19 @@ class Network:
             closed, node_v = wanted, operating.node_v
 
     def _node_v(self, near: Solution) -> Vector:
+        terminal_v = near.terminal_v
+        if isinstance(terminal_v, TerminalVolts) and terminal_v.node is self.node:
+            return terminal_v.node_v
         node_v = np.zeros(self.node_count)
-        for terminal, volts in near.terminal_v.items():
+        for terminal, volts in terminal_v.items():
             node_v[self.node[terminal]] = volts or 0.0
         return node_v
 
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
         drive = self._drive(solution.state, solution.closed)
-        return [row for row, on_ in zip(self.elements, drive.conducts, strict=True) if on_]
+        rows = zip(self.elements, self._siemens.tolist(), drive.conducts, strict=True)
+        return [replace(row, conductance_s=siemens) for row, siemens, closed in rows if closed]
 
     def _solve_with(self, state: State, closed: Closed, near_v: Vector | None) -> Operating:
         drive, equations = self._drive(state, closed), self.equations
@@ -272,14 +295,14 @@ class Network:
     def _solution(self, state: State, operating: Operating, closed: Closed) -> Solution:
         layout = self._layout
         amps, volts = operating.element_a, operating.element_v
-        node_v = [None if v != v else v for v in operating.node_v.tolist()]
-        probed = [node_v[self.node[red]] is not None for red, _ in state.meters]
+        terminal_v = TerminalVolts(self.node, operating.node_v)
+        probed = [terminal_v[red] is not None for red, _ in state.meters]
         meters_v = volts[len(self.elements) :].tolist()
         source_v, source_a = float(volts[layout.source]), float(amps[layout.source])
         output_a = dict(zip(layout.outputs, np.abs(amps[layout.output_rows]).tolist(), strict=True))
         return Solution(
             state=state,
-            terminal_v={terminal: node_v[node] for terminal, node in self.node.items()},
+            terminal_v=terminal_v,
             wire_a=layout.by_owner("wire", amps),
             fuse_a=layout.by_owner("fuse", amps),
             contact_a=layout.largest("contact", amps),

@@ -123,26 +123,36 @@ class Ampacities:
         """Ampacity of this size as this wire: alone, times grouping."""
         return self.facts.alone_a(wire, size) * self.factor[wire]
 
-    def conductor_c(self, wire: str, size: str, current_a: float) -> float:
-        """Working temperature: the rise goes with the square of current against ampacity."""
-        facts = self.facts.wires[wire]
-        carries_a = self.carries_a(wire, size)
-        return float(_conductor_c(current_a, carries_a, facts.hottest_c, facts.limit_c))
+    def conductor_c(self, build: Build, peaks: Mapping[str, Peak]) -> dict[str, float]:
+        """Working temperatures: the rise goes with the square of current against ampacity."""
+        wires, table = build.wires, self.facts.table
+        carries_a = [self.carries_a(wire.id, wire.size or "") for wire in wires.values()]
+        lasting_a = [peaks[wire].lasting_a for wire in wires]
+        warm_c = _conductor_c(
+            np.array(lasting_a), np.array(carries_a), table.hottest_c, table.limit_c
+        )
+        return dict(zip(wires, warm_c.tolist(), strict=True))
+
+    def floors(self, must_a: Mapping[str, float]) -> dict[str, int]:
+        """Index of the smallest size of each wire that carries what it must, whatever the drop."""
+        table = self.facts.table
+        factor = np.array([self.factor[wire] for wire in must_a])
+        carries = table.alone_a * factor[:, None] >= np.array(list(must_a.values()))[:, None]
+        fits = carries & (table.area_mm2 >= 0.99 * table.least_mm2[:, None])
+        smallest = np.where(fits.any(axis=1), fits.argmax(axis=1), len(self.facts.sizes) - 1)
+        return dict(zip(must_a, smallest.tolist(), strict=True))
 
     def hot_ohm(self, peaks: Mapping[str, Peak]) -> dict[str, list[float]]:
         """Conductor resistance of each wire at its current in each size, as warm as it would be."""
-        facts = self.facts.wires
-        if not facts:
-            return {}
+        wires, table = self.facts.wires, self.facts.table
         conductor_c = _conductor_c(
-            np.array([[peaks[wire].lasting_a] for wire in facts]),
-            np.array([row.alone_a for row in facts.values()])
-            * np.array([[self.factor[wire]] for wire in facts]),
-            np.array([[row.hottest_c] for row in facts.values()]),
-            np.array([[row.limit_c] for row in facts.values()]),
+            np.array([[peaks[wire].lasting_a] for wire in wires]),
+            table.alone_a * np.array([[self.factor[wire]] for wire in wires]),
+            table.hottest_c[:, None],
+            table.limit_c[:, None],
         )
-        ohm = np.array([row.ohm_20c for row in facts.values()]) * copper_factor(conductor_c)
-        return dict(zip(facts, ohm.tolist(), strict=True))
+        ohm = table.ohm_20c * copper_factor(conductor_c)
+        return dict(zip(wires, ohm.tolist(), strict=True))
 
     def _loaded(self, build: Build, solution: Solution) -> Mapping[str, set[str]]:
         """The wires of each run that count as neighbours in a solution.
@@ -237,7 +247,7 @@ class WireChooser:
         self.floor = floor
         self.drops = drops
         self.fitted_ohm = fitted_ohm
-        self.hot_ohm = ampacities.hot_ohm(peaks)
+        self.hot_ohm = ampacities.hot_ohm(peaks) if floor else {}
         self.chosen = dict(floor)
         self.loads_of_wire: dict[str, list[LoadDrop]] = {}
         for drop in drops.values():

@@ -24,7 +24,7 @@ from circuitry.sizing.result import (
     Sizing,
     WireSizing,
 )
-from circuitry.sizing.states import DesignState, in_words
+from circuitry.sizing.states import DesignState, Words
 
 ROWS_BEYOND = 1
 
@@ -32,18 +32,22 @@ ROWS_BEYOND = 1
 class Said:
     """The states in words, for each wire or fuse with only the switches that matter to it."""
 
-    def __init__(self, states: list[DesignState]) -> None:
+    def __init__(self, build: Build, states: list[DesignState]) -> None:
         self.states = states
+        self._words = [Words(build, state.state) for state in states]
         self._mattering: dict[int, Mapping[str, set[str]]] = {}
 
-    def of(self, build: Build, owner: str, solution: int) -> str:
+    def of(self, owner: str, solution: int) -> str:
         """Key and switches of the loads whose path crosses this wire or fuse."""
         if not self.states:
             return ""
         if solution not in self._mattering:
             self._mattering[solution] = _mattering(self.states[solution])
-        mattering = self._mattering[solution].get(owner, set())
-        return in_words(build, self.states[solution].state, mattering)
+        return self._words[solution].said(self._mattering[solution].get(owner, set()))
+
+    def whole(self, solution: int) -> str:
+        """Key and all switches of a state."""
+        return self._words[solution].said()
 
 
 def _mattering(state: DesignState) -> Mapping[str, set[str]]:
@@ -94,7 +98,7 @@ def wire_sizing(
         weighed.pinned,
         weighed.peak.current_a,
         weighed.peak.lasting_a,
-        said.of(build, wire.id, weighed.peak.solution),
+        said.of(wire.id, weighed.peak.solution),
         ampacities.carries_a(wire.id, size),
         weighed.must_carry_a,
         facts.length_m,
@@ -183,11 +187,11 @@ def fuse_sizing(build: Build, part: Part, peak: Peak, pinned: bool, said: Said) 
         candidates.append(Candidate(f"{row.rating_a:g} A", carries_a, None, passes, reason))
         if row.rating_a > rating_a and passes:
             break
-    when = said.of(build, part.id, peak.solution)
+    when = said.of(part.id, peak.solution)
     return FuseSizing(part.id, rating_a, pinned, peak.current_a, when, tuple(candidates))
 
 
-def load_sizing(build: Build, drop: LoadDrop, state: DesignState, solution: Solution) -> LoadSizing:
+def load_sizing(drop: LoadDrop, state: DesignState, solution: Solution, when: str) -> LoadSizing:
     """The worst state of a load as the ledger and the fall line show it."""
     reading = solution.loads[drop.load]
     return LoadSizing(
@@ -197,7 +201,7 @@ def load_sizing(build: Build, drop: LoadDrop, state: DesignState, solution: Solu
         drop.drop_v,
         100 * drop.drop_v / drop.source_v,
         drop.limit_percent,
-        in_words(build, state.state),
+        when,
         state.paths[drop.load],
         solution,
     )

@@ -3,6 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
+
+import numpy as np
 
 from circuitry.build.model import Build, Pin, Terminal, Way, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
@@ -42,6 +45,19 @@ class Channel:
     limit_a: float
 
 
+@dataclass(frozen=True)
+class FactsTable:
+    """Facts as arrays: ``alone_a`` and ``ohm_20c`` by wire and size, the others by wire, the areas
+    of the sizes by size."""
+
+    alone_a: Any
+    ohm_20c: Any
+    hottest_c: Any
+    limit_c: Any
+    least_mm2: Any
+    area_mm2: Any
+
+
 class Facts:
     """The facts of all wires of a build, and where its protection stands."""
 
@@ -49,6 +65,7 @@ class Facts:
         self.build = build
         self.sizes = catalogue().conductors[build.policy.conductors]
         self.index = {size.name: number for number, size in enumerate(self.sizes)}
+        self._alone: dict[tuple[Insulation, float, float], tuple[float, ...]] = {}
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.paths = paths_of(build)
         self.wires_in_run: dict[str, list[str]] = {}
@@ -69,6 +86,19 @@ class Facts:
         if size in self.index:
             return self.wires[wire].ohm_20c[self.index[size]]
         return conductor_ohm(self.build, self.build.wires[wire], 20.0, size)
+
+    @cached_property
+    def table(self) -> "FactsTable":
+        """The facts of all wires as arrays, in the order of ``wires``."""
+        rows = list(self.wires.values())
+        return FactsTable(
+            np.array([row.alone_a for row in rows]),
+            np.array([row.ohm_20c for row in rows]),
+            np.array([row.hottest_c for row in rows]),
+            np.array([row.limit_c for row in rows]),
+            np.array([row.least_mm2 for row in rows]),
+            np.array([size.copper_area_mm2 for size in self.sizes]),
+        )
 
     @cached_property
     def wires_behind(self) -> Mapping[str, tuple[str, ...]]:
@@ -130,9 +160,17 @@ class Facts:
             hottest_c,
             insulation.continuous_limit_c,
             least_area_mm2(self.build, wire),
-            tuple(cover * free_air_ampacity_a(s, insulation, hottest_c) for s in self.sizes),
+            self._alone_a(insulation, hottest_c, cover),
             tuple(size.r20_mohm_per_m / 1000 * metres for size in self.sizes),
         )
+
+    def _alone_a(self, insulation: Insulation, hottest_c: float, cover: float) -> tuple[float, ...]:
+        key = (insulation, hottest_c, cover)
+        if key not in self._alone:
+            self._alone[key] = tuple(
+                cover * free_air_ampacity_a(size, insulation, hottest_c) for size in self.sizes
+            )
+        return self._alone[key]
 
     def _insulation(self, wire: Wire) -> Insulation:
         return catalogue().insulation[wire.insulation or self.build.policy.insulation]

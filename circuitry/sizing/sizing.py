@@ -34,7 +34,8 @@ from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, reach
 MOST_ROUNDS = 10
 ROUNDS_THAT_MAY_SHRINK = 4
 MOST_TRIMS = 4
-START_SIZE = {"metric": "2.5 mm²", "awg": "14 AWG"}
+START_SIZE = {"metric": "50 mm²", "awg": "1/0 AWG"}
+"""Thick, so that the first currents are near the last ones."""
 START_RATING_A = 20.0
 
 
@@ -117,12 +118,9 @@ def _first_round(build: Build, facts: Facts, designed: tuple[DesignState, ...]) 
 
 
 def _next_round(build: Build, before: Round) -> Round:
-    conductor_c = {
-        wire.id: before.ampacities.conductor_c(
-            wire.id, wire.size or "", before.wire_peak[wire.id].lasting_a
-        )
-        for wire in build.wires.values()
-    }
+    conductor_c: Mapping[str, float] = {}
+    if build.wires:
+        conductor_c = before.ampacities.conductor_c(build, before.wire_peak)
     network = before.network.resized(build, conductor_c)
     solutions = [network.solve(near.state, near) for near in before.solutions]
     return _round(build, before.facts, network, before.designed, solutions, conductor_c)
@@ -205,25 +203,14 @@ def _settled_chooser(current: Round, pinned: frozenset[str]) -> WireChooser:
 
 
 def _chooser(rated: Build, current: Round) -> WireChooser:
-    floor = {wire: _floor(rated, current, wire) for wire in rated.wires}
+    must_a = {wire: must_carry_a(rated, current, wire) for wire in rated.wires}
+    floor = current.ampacities.floors(must_a) if must_a else {}
     fitted_ohm = {
         wire.id: current.facts.ohm_20c(wire.id, wire.size or "")
         * copper_factor(current.conductor_c[wire.id])
         for wire in current.build.wires.values()
     }
     return WireChooser(current.ampacities, floor, current.drops, current.wire_peak, fitted_ohm)
-
-
-def _floor(rated: Build, current: Round, wire: str) -> int:
-    """Index of the smallest size that carries what it must, whatever the drop."""
-    must_a = must_carry_a(rated, current, wire)
-    facts, factor = current.facts.wires[wire], current.ampacities.factor[wire]
-    sizes = current.facts.sizes
-    for index, size in enumerate(sizes):
-        big_enough = size.copper_area_mm2 >= facts.least_mm2 * 0.99
-        if big_enough and facts.alone_a[index] * factor >= must_a:
-            return index
-    return len(sizes) - 1
 
 
 def must_carry_a(rated: Build, current: Round, wire: str) -> float:
@@ -270,7 +257,7 @@ def _behind(last: Round, wire: str) -> str | None:
 
 def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]) -> Sizing:
     chooser = _settled_chooser(last, pinned)
-    said = Said(last.states)
+    said = Said(last.build, last.states)
     wires = {
         wire.id: wire_sizing(
             Weighed(
@@ -301,7 +288,10 @@ def _answer(original: Build, last: Round, reached: Reach, pinned: frozenset[str]
     }
     loads = {
         drop.load: load_sizing(
-            last.build, drop, last.states[drop.solution], last.solutions[drop.solution]
+            drop,
+            last.states[drop.solution],
+            last.solutions[drop.solution],
+            said.whole(drop.solution),
         )
         for drop in last.drops.values()
     }

@@ -156,19 +156,27 @@ def _within(state: DesignState, other: DesignState) -> bool:
     )
 
 
-def in_words(build: Build, state: State, mattering: Collection[str] | None = None) -> str:
-    """The state as the builder would say it: ``key run, light switch head``.
+def in_words(build: Build, state: State) -> str:
+    """The state as the builder would say it: ``key run, light switch head``."""
+    return Words(build, state).said()
 
-    ``mattering`` leaves out other switches; many are counted, not named.
-    """
-    said = [f"key {state.key}"] if build.parts_of_kind("key switch") else []
-    switches = []
-    for part_id, position in state.switches.items():
-        if mattering is not None and part_id not in mattering:
-            continue
-        part = build.parts[part_id]
-        if part.contacts and position != part.contacts.positions[0].name:
-            switches.append(f"{part.name.lower()} {position}")
-    if len(switches) > MOST_NAMED:
-        switches = [f"{len(switches)} switches on"]
-    return ", ".join([*said, *switches]) or "everything at rest"
+
+class Words:
+    """A state as the builder would say it, whole or with only the switches that matter."""
+
+    def __init__(self, build: Build, state: State) -> None:
+        self._key = [f"key {state.key}"] if build.parts_of_kind("key switch") else []
+        self._switches: dict[str, str] = {}
+        for part_id, position in state.switches.items():
+            part = build.parts[part_id]
+            if part.contacts and position != part.contacts.positions[0].name:
+                self._switches[part_id] = f"{part.name.lower()} {position}"
+        self._rank = {part_id: rank for rank, part_id in enumerate(self._switches)}
+
+    def said(self, mattering: Collection[str] | None = None) -> str:
+        """Key and switches away from rest; ``mattering`` leaves out others, many are counted."""
+        shown = self._switches if mattering is None else self._switches.keys() & set(mattering)
+        switches = [self._switches[part] for part in sorted(shown, key=self._rank.__getitem__)]
+        if len(switches) > MOST_NAMED:
+            switches = [f"{len(switches)} switches on"]
+        return ", ".join([*self._key, *switches]) or "everything at rest"

@@ -1,5 +1,6 @@
 """Serve on 127.0.0.1 as in production."""
 
+import gc
 import socket
 from typing import Any
 
@@ -9,6 +10,9 @@ from waitress import create_server
 from server.wsgi import application
 
 LARGEST_REQUEST_BYTES = 80_000_000
+COLLECT_AFTER = (100_000, 50, 100)
+"""Results are many small objects that live long. With Python's usual thresholds the collector looks
+through all of them many times in one edit, which takes as long as the edit itself."""
 
 
 class Command(BaseCommand):
@@ -40,4 +44,6 @@ class Command(BaseCommand):
         address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
         self.stdout.write(f"Oilstone is at {address}   (Ctrl+C stops it)")
         self.stdout.flush()
+        gc.freeze()
+        gc.set_threshold(*COLLECT_AFTER)
         server.run()
