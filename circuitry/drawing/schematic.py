@@ -16,7 +16,7 @@ from circuitry.build.model import Build
 from circuitry.drawing.symbols import Content, Join, Symbol, content_of
 
 PITCH = 20.0
-SYMBOL_WIDTH = 108.0
+SYMBOL_WIDTH = 124.0
 SMALL_WIDTH = 34.0
 GAP = 14.0
 HEAD = 30.0

@@ -298,12 +298,12 @@ def _free_way(
     free = [row for row in here if row.fuse is None]
     fitting = [row for row in free if any_key or row.key == before.key]
     if not fitting:
-        live = ", ".join(sorted({row.key or "never" for row in free})) or "none is free"
+        live = " and ".join(sorted({LIVE[row.key] for row in free}))
         raise UnusableInput(
             "no-free-way",
             panel.id,
-            f"{panel.name} has no free way that is live {before.key or 'never'} as "
-            f"{fuse.name} is now ({live}). Feed it so first, or let its key position change.",
+            f"{panel.name} has no free way that is {LIVE[before.key]}, as {fuse.name} is now; "
+            f"its free ways are {live or 'none'}. Feed it so first, or let the key change.",
         )
     return fitting[0].panel, fitting[0].way
 
@@ -352,6 +352,13 @@ def merge_circuits(build: Build, into: str, circuits: list[str]) -> Build:
     return build
 
 
+LIVE = {
+    "always": "always live",
+    "accessory": "live from accessory",
+    "run": "live from run",
+    "crank": "live while cranking",
+    None: "never live",
+}
 SIDES = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
 
 

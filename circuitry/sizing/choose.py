@@ -324,7 +324,7 @@ class WireChooser:
         sizes = self.facts.sizes
         for wire, amps in drop.wire_a.items():
             index = self.chosen[wire]
-            if index + 1 >= len(sizes):
+            if index >= self.facts.wires[wire].most:
                 continue
             gain_v = amps * (self.hot_ohm[wire][index] - self.hot_ohm[wire][index + 1])
             more_mm2 = sizes[index + 1].copper_area_mm2 - sizes[index].copper_area_mm2

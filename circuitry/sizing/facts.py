@@ -7,10 +7,12 @@ from typing import Any
 
 import numpy as np
 
+from circuitry.build.kinds import MODULE_TERMINALS, relay_row
 from circuitry.build.model import Build, Pin, Terminal, Way, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
 from circuitry.network.elements import conductor_ohm
+from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a
@@ -18,6 +20,10 @@ from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a
 LEAST_MM2 = 0.5
 LEAST_ENGINE_BAY_MM2 = 0.75
 TAP_LIMIT_M = 0.3
+BOLTED_KINDS = ("battery", "stud", "bus bar", "ground point", "isolator", "alternator")
+BOLTED_RELAY_A = 70.0
+BOLTED_LOAD_A = 40.0
+"""Kinds and currents from which terminals are screwed; typical."""
 
 
 @dataclass(frozen=True)
@@ -25,7 +31,8 @@ class WireFacts:
     """One wire: its way, its surroundings, and per size of the build's system what it would be.
 
     ``alone_a`` is the ampacity as the only loaded wire of its runs, ``ohm_20c`` the conductor's
-    resistance; both by the index of the size.
+    resistance; both by the index of the size. ``most`` is the index of the largest size that is
+    fitted only to lose less: a blade or a pin takes no thicker wire.
     """
 
     length_m: float
@@ -33,6 +40,7 @@ class WireFacts:
     hottest_c: float
     limit_c: float
     least_mm2: float
+    most: int
     alone_a: tuple[float, ...]
     ohm_20c: tuple[float, ...]
 
@@ -160,9 +168,45 @@ class Facts:
             hottest_c,
             insulation.continuous_limit_c,
             least_area_mm2(self.build, wire),
+            self._most(wire),
             self._alone_a(insulation, hottest_c, cover),
             tuple(size.r20_mohm_per_m / 1000 * metres for size in self.sizes),
         )
+
+    def _most(self, wire: Wire) -> int:
+        if all(self._is_bolted(end) for end in (wire.from_terminal, wire.to_terminal)):
+            return len(self.sizes) - 1
+        most_mm2 = max(
+            row.wire_max_mm2 for row in catalogue().connectors if row.contact.startswith("blade")
+        )
+        areas = [size.copper_area_mm2 for size in self.sizes]
+        return max(sum(area <= most_mm2 * 1.01 for area in areas) - 1, 0)
+
+    def _is_bolted(self, terminal: Terminal) -> bool:
+        """Whether a wire ends here in a ring under a screw, and not on a blade or pin."""
+        part = self.build.parts[terminal.part]
+        match part.kind:
+            case "fuse":
+                return (part.catalogue or "").startswith("bolt-down")
+            case "relay":
+                heavy = relay_row(part).no_continuous_a_23c >= BOLTED_RELAY_A
+                return heavy and terminal.name in ("30", "87")
+            case "panel":
+                return terminal.name in {way.bus for way in part.ways}
+            case "module":
+                return terminal.name in MODULE_TERMINALS
+            case "load":
+                return rated_current_a(part) >= BOLTED_LOAD_A
+            case "box":
+                return part.id in self._heavy_units and terminal.name in ("30", "31")
+        return part.kind in BOLTED_KINDS
+
+    @cached_property
+    def _heavy_units(self) -> set[str]:
+        """Units that hold a load of many amps, such as a starter."""
+        loads = (part for part in self.build.parts_of_kind("load") if part.housed)
+        heavy = (load for load in loads if rated_current_a(load) >= BOLTED_LOAD_A)
+        return {load.housed.unit for load in heavy if load.housed}
 
     def _alone_a(self, insulation: Insulation, hottest_c: float, cover: float) -> tuple[float, ...]:
         key = (insulation, hottest_c, cover)

@@ -143,7 +143,6 @@ function remove(row: Schemas['PartView']): void {
           <th scope="col">To</th>
           <th scope="col">Colour</th>
           <th scope="col">Size</th>
-          <th scope="col" class="figure">Length, m</th>
           <th scope="col"><span class="visually-hidden">Do</span></th>
         </tr>
       </thead>
@@ -163,13 +162,14 @@ function remove(row: Schemas['PartView']): void {
                 list="all-colours"
                 :value="row.colour"
                 :aria-label="`Colour of ${row.label}`"
+                :title="lettersOf(row.colour)"
                 @change="change('wires', row.id, { colour: typed($event) || 'black' }, `Colour ${row.label} ${typed($event)}`)"
               />
-              <span class="quiet code">{{ lettersOf(row.colour) }}</span>
             </td>
             <td>
               <select
                 :aria-label="`Size of ${row.label}`"
+                :title="`${fixed(results?.wires[row.id]?.length_m, 2)} m`"
                 :value="row.size ?? ''"
                 @change="change('wires', row.id, { size: typed($event) || null }, typed($event) ? `Fit ${typed($event)} on ${row.label}` : `Let Oilstone size ${row.label}`)"
               >
@@ -177,14 +177,13 @@ function remove(row: Schemas['PartView']): void {
                 <option v-for="size in sizes" :key="size" :value="size">{{ size }}</option>
               </select>
             </td>
-            <td class="figure">{{ fixed(results?.wires[row.id]?.length_m, 2) }}</td>
             <td class="acts">
               <button type="button" :aria-expanded="inserting === row.id" @click="inserting = inserting === row.id ? null : row.id">insert…</button>
               <button type="button" :aria-label="`Take out wire ${row.label}`" title="Take out" @click="edit(`Take out wire ${row.label}`, [{ op: 'remove', collection: 'wires', id: row.id }])">✕</button>
             </td>
           </tr>
           <tr v-if="inserting === row.id">
-            <td colspan="7">
+            <td colspan="6">
               <form class="line" :aria-label="`Insert into ${row.label}`" @submit.prevent="insert(row)">
                 <label>
                   a
@@ -351,7 +350,7 @@ tr.lit {
 
 input:not([type='checkbox']),
 select {
-  width: 134px;
+  width: 150px;
   height: 24px;
   padding: 0 4px;
   border: 1px solid transparent;
@@ -378,10 +377,6 @@ input.short {
 
 input.middle {
   width: 86px;
-}
-
-.code {
-  font-size: 11.5px;
 }
 
 td select {

@@ -38,7 +38,7 @@ function signAt(symbol: Schemas['SymbolView']): string {
 }
 
 function shortened(text: string): string {
-  return text.length > 16 ? `${text.slice(0, 15)}…` : text
+  return text.length > 19 ? `${text.slice(0, 18)}…` : text
 }
 </script>
 

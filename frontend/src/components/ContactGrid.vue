@@ -68,11 +68,10 @@ function asStored(): Schemas['ContactsView'] | null {
 
 <template>
   <div class="contacts">
-    <table>
-      <caption>
-        <b>{{ part.name }}</b>
-        <span class="quiet">terminals with the same figure are joined in that position; the first is at rest</span>
-      </caption>
+    <p class="quiet says">
+      Terminals with the same figure are joined in that position; the first position is at rest.
+    </p>
+    <table :aria-label="`Contacts of ${part.name}`">
       <thead>
         <tr>
           <th scope="col">Position</th>
@@ -124,13 +123,8 @@ function asStored(): Schemas['ContactsView'] | null {
   padding: 6px 10px 8px;
 }
 
-caption {
-  padding: 2px 0 4px;
-  text-align: left;
-}
-
-caption b {
-  margin-right: 10px;
+.says {
+  margin: 0;
 }
 
 table {

@@ -46,7 +46,7 @@ function sums(row: Record<string, number>): string {
         {{ point.spare_a < 0 ? `${fixed(-point.spare_a, 1)} A over` : `${fixed(point.spare_a, 1)} A spare` }}
       </span>
       <span v-if="point.most_rings !== null" class="rings" :class="{ over: crowded }">
-        {{ point.rings }} of {{ point.most_rings }} rings{{ crowded ? ', too many' : '' }}
+        {{ point.rings }} rings, {{ point.most_rings }} at most
       </span>
       <span v-if="point.ways.length" class="quiet">{{ used.length }} of {{ point.ways.length }} used</span>
     </div>
@@ -173,6 +173,10 @@ function sums(row: Record<string, number>): string {
 .sum {
   margin-left: auto;
   color: var(--quiet);
+}
+
+.rings.over {
+  color: var(--ochre);
 }
 
 .over,

@@ -19,11 +19,10 @@ function swap(table: Schemas['TruthTableView'], held: string): string[] {
 
 <template>
   <div class="truth">
-    <table>
-      <caption>
-        <h2>Truth table</h2>
-        <span class="quiet">every position solved · volts are those at the load while lit</span>
-      </caption>
+    <p class="quiet says">
+      Every position solved by the network; volts are those at the load, while lit if it flashes.
+    </p>
+    <table aria-label="Truth table">
       <thead>
         <tr>
           <th v-for="lever in table.levers" :key="lever.part" scope="col">{{ lever.name }}</th>
@@ -59,12 +58,9 @@ function swap(table: Schemas['TruthTableView'], held: string): string[] {
   overflow-x: auto;
 }
 
-caption {
-  display: flex;
-  gap: 12px;
-  align-items: baseline;
-  padding: 6px 10px 2px;
-  text-align: left;
+.says {
+  padding: 6px 10px 0;
+  margin: 0;
 }
 
 th {

@@ -114,7 +114,9 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
             <th scope="row">⏚ {{ row.name }}</th>
             <td>{{ row.place }}</td>
             <td :class="{ over: !row.back }">{{ row.back || 'none' }}</td>
-            <td class="figure" :class="{ over: row.rings > row.most_rings }">{{ row.rings }} of {{ row.most_rings }}</td>
+            <td class="figure" :class="{ crowded: row.rings > row.most_rings }" :title="`${row.most_rings} at most on one stud: share a ring, or add a stud`">
+              {{ row.rings }}
+            </td>
             <td v-for="key in KEYS" :key="key" class="figure">{{ key in row.sums_a ? fixed(row.sums_a[key], 1) : '' }}</td>
             <td class="quiet returns">{{ row.circuits.map((one) => one.name).join(', ') }}</td>
           </tr>
@@ -201,6 +203,11 @@ tr.open td {
 
 .over {
   color: var(--brick);
+  font-weight: 600;
+}
+
+.crowded {
+  color: var(--ochre);
   font-weight: 600;
 }
 
