@@ -150,11 +150,15 @@ class Position:
 
 @dataclass(frozen=True)
 class ContactTable:
-    """The contacts of a switch: its positions, the first at rest; ``common`` takes the feed."""
+    """The contacts of a switch: its positions, the first at rest; ``common`` takes the feed.
+
+    ``idle`` are terminals that no position joins.
+    """
 
     common: str
     positions: tuple[Position, ...]
     momentary: bool = False
+    idle: tuple[str, ...] = ()
 
     @property
     def terminals(self) -> tuple[str, ...]:
@@ -163,7 +167,7 @@ class ContactTable:
         for position in self.positions:
             for group in position.joins:
                 names.update(dict.fromkeys(group))
-        return tuple(names)
+        return tuple(dict.fromkeys((*names, *self.idle)))
 
     def position(self, name: str) -> Position | None:
         """The position of this name, or None."""

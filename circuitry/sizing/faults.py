@@ -43,6 +43,15 @@ class Joined:
         return self._point.get(terminal, terminal)
 
 
+def _circuit_of(build: Build, part: Part) -> str | None:
+    """The circuit of a part, or of the first wire on it: switches serve several."""
+    if part.circuit is not None:
+        return part.circuit
+    wires = build.wires.values()
+    mine = (w for w in wires if part.id in (w.from_terminal.part, w.to_terminal.part))
+    return next((wire.circuit for wire in mine if wire.circuit), None)
+
+
 def _shorts(build: Build) -> Iterator[Finding]:
     found = paths_of(build).short()
     if found is None:
@@ -56,7 +65,7 @@ def _shorts(build: Build) -> Iterator[Finding]:
         "short-circuit",
         "stop",
         tuple(dict.fromkeys(step.owner for step in path.feed)),
-        next((build.parts[owner].circuit for owner in reversed(on_the_way)), None),
+        next((c for o in reversed(on_the_way) if (c := _circuit_of(build, build.parts[o]))), None),
         "A switch position shorts the battery" if positions else "The battery is shorted",
         where,
         "something that takes the current",
@@ -72,7 +81,7 @@ def _bridged_coils(build: Build, joined: Joined) -> Iterator[Finding]:
                 "coil-bridged",
                 "stop",
                 (part.id,),
-                part.circuit,
+                _circuit_of(build, part),
                 f"Both coil ends of {part.name} are one point",
                 "86 and 85 joined",
                 "86 fed, 85 grounded",
@@ -93,7 +102,7 @@ def _joined_outputs(build: Build, joined: Joined) -> Iterator[Finding]:
                     "outputs-joined",
                     "stop",
                     tuple(dict.fromkeys((other.id, part.id))),
-                    part.circuit,
+                    _circuit_of(build, part),
                     f"Two outputs are joined: {name} of {part.name}, {other_name} of {other.name}",
                     "one point",
                     "a wire of its own for each",
@@ -110,7 +119,7 @@ def _idle_tables(build: Build, wired: set[str]) -> Iterator[Finding]:
                 "never-closes",
                 "stop",
                 (part.id,),
-                part.circuit,
+                _circuit_of(build, part),
                 f"{part.name} never closes",
                 f"{len(table.positions)} positions, none joins anything",
                 "one at least",

@@ -120,6 +120,7 @@ class ContactsView(Schema):
     common: str
     positions: list[PositionView]
     momentary: bool
+    idle: list[str]
 
 
 class FittedView(Schema):

@@ -25,12 +25,16 @@ QUIET_CHROMIUM = [
 ]
 
 
-class RunningServer:
-    """``manage.py serve`` with the demo data in a folder of its own."""
+TEST_CARS = ("tests/data/part-wired-roadster.json", "demo/fernhill-half-ton-van.json")
+"""The roadster as it was half way, with much still to wire, and the van."""
 
-    def __init__(self) -> None:
+
+class RunningServer:
+    """``manage.py serve`` with data in a folder of its own: the test cars, or others."""
+
+    def __init__(self, cars: tuple[str, ...] = TEST_CARS) -> None:
         self.data = Path(tempfile.mkdtemp(prefix="oilstone-"))
-        shutil.copytree(fresh_data(), self.data, dirs_exist_ok=True)
+        shutil.copytree(fresh_data(cars), self.data, dirs_exist_ok=True)
         self.environment = {**os.environ, "OILSTONE_DATA": str(self.data)}
         self.start()
 
@@ -65,11 +69,14 @@ class RunningServer:
 
 
 @cache
-def fresh_data() -> Path:
-    """A folder as the first ``make demo`` leaves it, made once and copied from."""
+def fresh_data(cars: tuple[str, ...]) -> Path:
+    """A folder as the first ``make demo`` leaves it with these cars, made once and copied from.
+
+    Without any it has the demo cars.
+    """
     data = Path(tempfile.mkdtemp(prefix="oilstone-fresh-"))
     atexit.register(shutil.rmtree, data, ignore_errors=True)
-    for arguments in (("migrate", "-v0"), ("load_demo",)):
+    for arguments in (("migrate", "-v0"), ("load_demo", *cars)):
         subprocess.run(
             [sys.executable, "manage.py", *arguments],
             cwd=ROOT,

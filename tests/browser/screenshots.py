@@ -18,7 +18,7 @@ Seat heater left;Left seat;60,5;run
 def main() -> None:
     """Start a server of its own, walk through the views and keep their pictures."""
     PICTURES.mkdir(parents=True, exist_ok=True)
-    server = RunningServer()
+    server = RunningServer(cars=())
     try:
         with sync_playwright() as playwright:
             browser = launch(playwright)

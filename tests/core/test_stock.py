@@ -268,7 +268,11 @@ class DemoVanTest(TestCase):
         self.assertGreaterEqual(len({place.zone for place in build.places.values()}), 4)
         self.assertGreaterEqual(len(build.circuits), 40)
         self.assertFalse(
-            [p.name for p in build.parts_of_kind("load", "module") if p.id not in build.wired_parts()]
+            [
+                p.name
+                for p in build.parts_of_kind("load", "module")
+                if p.id not in build.wired_parts()
+            ]
         )
         codes = {row.code for row in size_build(build).findings}
         self.assertTrue({"still-wired", "hole-too-small", "length-far-from-drawn"} <= codes)

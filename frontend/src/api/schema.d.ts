@@ -840,6 +840,8 @@ export interface components {
             positions: components["schemas"]["PositionView"][];
             /** Momentary */
             momentary: boolean;
+            /** Idle */
+            idle: string[];
         };
         /**
          * FittedView

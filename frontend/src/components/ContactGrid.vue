@@ -48,21 +48,28 @@ function addTerminal(): void {
   draft.more = ''
 }
 
-const contacts = computed<Schemas['ContactsView']>(() => ({
-  common: draft.common,
-  momentary: draft.momentary,
-  positions: draft.rows.map((row) => ({
+const positions = computed(() =>
+  draft.rows.map((row) => ({
     name: row.name.trim() || 'position',
     joins: [1, 2, 3]
       .map((group) => draft.terminals.filter((terminal) => row.group[terminal] === group))
       .filter((names) => names.length > 1),
   })),
-}))
+)
+const contacts = computed<Schemas['ContactsView']>(() => {
+  const joined = new Set([draft.common, ...positions.value.flatMap((row) => row.joins.flat())])
+  return {
+    common: draft.common,
+    momentary: draft.momentary,
+    positions: positions.value,
+    idle: draft.terminals.filter((terminal) => !joined.has(terminal)),
+  }
+})
 const changed = computed(() => JSON.stringify(contacts.value) !== JSON.stringify(asStored()))
 
 function asStored(): Schemas['ContactsView'] | null {
   const table = props.part.contacts
-  return table && { common: table.common, momentary: table.momentary, positions: table.positions }
+  return table && { common: table.common, momentary: table.momentary, positions: table.positions, idle: table.idle }
 }
 </script>
 

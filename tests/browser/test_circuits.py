@@ -1,0 +1,154 @@
+"""Functions written by recipe, changed by hand, moved between panels, and found again."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest
+
+
+def rows_of(page: Page) -> list[list[str]]:
+    """The truth table on the screen: the words of each cell, volts left out."""
+    table = page.get_by_role("table", name="Truth table")
+    expect(table).to_be_visible(timeout=30_000)
+    rows = table.locator("tbody tr").all()
+    return [
+        [
+            re.sub(r"^[^\w]*\s*|\s+[\d.]+ V$", "", cell.inner_text())
+            for cell in row.locator("td").all()
+        ]
+        for row in rows
+    ]
+
+
+class RecipeTest(BrowserTest):
+    def test_turn_and_hazard_by_recipe_and_its_truth_table(self) -> None:
+        page = self.open("builds/1/circuits")
+        page.get_by_role("link", name="+ Add a function").click()
+        page.get_by_role("link", name="Turn and hazard lamps").click()
+        expect(page.get_by_text("Caution.")).to_be_visible()
+        expect(page.get_by_label("Turn lamp front left")).to_have_value("turn-lamp-front-left")
+        expect(page.get_by_text("flashers: Flasher unit")).to_have_count(0)
+        page.get_by_label("Call it").fill("Indicators")
+        expect(page.get_by_text(re.compile(r"\d+ wires: W\d+"))).to_be_visible()
+        page.get_by_role("button", name="Write Indicators").click()
+        expect(page.get_by_role("heading", name="Indicators")).to_be_visible()
+        expect(page.get_by_role("img", name=re.compile("Schematic of Indicators"))).to_be_visible()
+
+        page.get_by_role("tab", name="Truth table").click()
+        rows = rows_of(page)
+        table = page.get_by_role("table", name="Truth table")
+        head = [cell.inner_text() for cell in table.locator("thead th").all()]
+        key, turn, hazard = (head.index(name) for name in ("Key", "Turn switch", "Hazard switch"))
+        left, right = head.index("Turn lamp front left"), head.index("Turn lamp rear right")
+        at = {(row[key], row[turn], row[hazard]): (row[left], row[right]) for row in rows}
+        self.assertEqual(at["any", "any", "on"], ("flashing", "flashing"))
+        self.assertEqual(at["run, crank", "left", "off"], ("flashing", "off"))
+        self.assertEqual(at["run, crank", "right", "off"], ("off", "flashing"))
+        self.assertEqual(at["run, crank", "middle", "off"], ("off", "off"))
+
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("heading", name="Indicators")).to_have_count(0)
+
+    def test_a_recipe_written_again_shows_the_difference_first(self) -> None:
+        page = self.open("builds/1/circuits/add/sockets")
+        page.get_by_label("Live from").select_option("always")
+        page.get_by_role("button", name="Write Power sockets").click()
+        page.get_by_role("tab", name="Wires and parts").click()
+        page.get_by_label(re.compile("^Take out wire W")).last.click()
+        expect(page.get_by_text("saved, revision 2")).to_be_visible()
+        page.get_by_role("link", name="Write it again…").click()
+        expect(page.get_by_text(re.compile(r"1 wire: W\d+"))).to_be_visible()
+        page.get_by_role("button", name="Write it again").click()
+        expect(page.get_by_text("saved, revision 3")).to_be_visible()
+
+    def test_what_cannot_be_written_says_why_and_keeps_the_answers(self) -> None:
+        page = self.open("builds/1/circuits/add/diode-logic")
+        expect(page.get_by_text("Diode logic joins two feeds or more")).to_be_visible()
+        page.get_by_label("Fed from").fill("panel.F1, nowhere.out")
+        page.get_by_label("Fed from").press("Tab")
+        expect(page.get_by_text("names nowhere.out, which is not there")).to_be_visible()
+        page.reload()
+        expect(page.get_by_label("Fed from")).to_have_value("panel.F1, nowhere.out")
+
+
+class ByHandTest(BrowserTest):
+    def test_a_relay_inserted_takes_the_load_off_the_switch(self) -> None:
+        page = self.open("builds/1/circuits/heater-blower")
+        overloaded = page.get_by_role("article").filter(has_text="Blower switch carries more")
+        expect(overloaded).to_be_visible()
+        page.get_by_role("tab", name="Wires and parts").click()
+        feed = page.get_by_role("row").filter(has=page.locator("input[value='heater-blower.+']"))
+        feed.get_by_role("button", name="insert…").click()
+        form = page.get_by_role("form", name=re.compile("^Insert into W"))
+        form.get_by_label("called").fill("Blower relay")
+        form.get_by_label("power from").select_option(label="F7 wiper and blower")
+        form.get_by_role("button", name="Insert relay").click()
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        expect(overloaded).to_have_count(0)
+        expect(
+            page.locator("svg.schematic").get_by_text("Blower relay", exact=True)
+        ).to_be_visible()
+        expect(page.get_by_title(re.compile("^Undo: Insert a relay into W"))).to_be_visible()
+
+    def test_contacts_edited_as_a_grid(self) -> None:
+        page = self.open("builds/1/circuits/heater-blower")
+        page.get_by_role("tab", name="Wires and parts").click()
+        page.get_by_role("button", name="contacts…").click()
+        page.get_by_role("button", name="on, in: joined in group 1").click()
+        for _ in range(2):
+            page.get_by_role("button", name=re.compile("^on, in: joined in group")).click()
+        page.get_by_role("button", name="Save contacts").click()
+        stop = page.get_by_role("article").filter(has_text="Blower switch never closes")
+        expect(stop).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(stop).to_have_count(0)
+
+    def test_a_wire_to_nowhere_is_refused_and_stays_where_it_was(self) -> None:
+        page = self.open("builds/1/circuits/heater-blower")
+        page.get_by_role("tab", name="Wires and parts").click()
+        end = page.locator("input[value='heater-blower.+']")
+        end.fill("heater-blower.87a")
+        end.press("Enter")
+        expect(page.get_by_text("which has +, -. Choose one of these.")).to_be_visible()
+        expect(page.locator("input[value='heater-blower.+']")).to_have_value("heater-blower.+")
+
+
+class FeedsTest(BrowserTest):
+    def test_three_circuits_moved_to_the_rear_panel_as_one_step(self) -> None:
+        page = self.open("builds/2/feeds")
+        supply = page.get_by_role("region", name="Supply")
+        names = ("Injectors", "Idle valve", "Lambda heater")
+        for number, name in enumerate(names):
+            supply.get_by_role("button", name=name, exact=True).click(
+                modifiers=["Shift"] if number else []
+            )
+        page.get_by_label("to panel").select_option(label="Second panel")
+        page.get_by_role("button", name="Move 3 circuits to Second panel").click()
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        panel = supply.locator(".point.panel").filter(has_text="Second panel").last
+        for name in names:
+            expect(panel.get_by_role("button", name=name, exact=True)).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        for name in names:
+            expect(panel.get_by_role("button", name=name, exact=True)).to_have_count(0)
+
+    def test_a_panel_of_another_key_position_is_refused_in_words(self) -> None:
+        page = self.open("builds/2/feeds")
+        page.get_by_role("region", name="Supply").get_by_role("button", name="Horn").click()
+        page.get_by_label("to panel").select_option(label="Second panel")
+        expect(page.get_by_text("Second panel has no free way that is always live")).to_be_visible()
+        expect(page.get_by_role("button", name="Move Horn to Second panel")).to_be_disabled()
+
+    def test_a_wire_is_found_by_its_label_and_a_terminal_by_its_name(self) -> None:
+        page = self.open("builds/1/circuits")
+        page.keyboard.press("/")
+        page.get_by_role("combobox", name="Find a wire").fill("radiator-fan-relay.87")
+        page.get_by_role("option", name="terminal radiator-fan-relay.87").click()
+        expect(page).to_have_url(re.compile(r"circuits/radiator-fan\?light=radiator-fan-relay"))
+        expect(page.get_by_role("heading", name="Radiator fan")).to_be_visible()
+        page.keyboard.press("/")
+        page.get_by_role("combobox", name="Find a wire").fill("W12")
+        expect(page.get_by_role("option", name=re.compile("^wire W12 "))).to_be_visible()
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("light=w12"))
