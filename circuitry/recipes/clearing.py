@@ -31,14 +31,19 @@ def clear(draft: Draft, circuit: Circuit) -> None:
         del draft.parts[part_id]
 
 
-def sweep(draft: Draft, circuit: Circuit) -> None:
-    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires."""
-    landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
+def sweep_fuses(draft: Draft) -> None:
+    """Take out fuses in ways that nothing leaves."""
     for fuse in [part for part in draft.parts.values() if part.kind == "fuse" and part.fitted]:
         if not draft.wires_on(fuse_output(fuse)):
             del draft.parts[fuse.id]
+
+
+def sweep(draft: Draft, circuit: Circuit) -> None:
+    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires."""
+    sweep_fuses(draft)
+    landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
     for switch in _own(draft, circuit, *SWITCH_KINDS):
-        if switch.id not in landed:
+        if switch.id not in landed and switch.housed is None:
             del draft.parts[switch.id]
         elif circuit.id not in draft.circuits:
             draft.parts[switch.id] = replace(switch, circuit=None)

@@ -186,7 +186,12 @@ class Job:
         return self.add("relay", name, place or self.panel_place(), catalogue=kind)
 
     def add(self, kind: str, name: str, place: str, **fields: Any) -> Part:
-        """A part of this circuit."""
+        """A part of this circuit; one that was left when the circuit was cleared is used again."""
+        for part in self.draft.parts.values():
+            same = (part.kind, part.name, part.circuit) == (kind, name[:80], self.circuit.id)
+            if same and part.id not in self._landed():
+                self.draft.parts[part.id] = replace(part, place=place, **fields)
+                return self.draft.parts[part.id]
         return self.draft.add_part(kind, name[:80], place, circuit=self.circuit.id, **fields)
 
     def diode(self, name: str, place: str) -> Part:
@@ -274,6 +279,12 @@ class Job:
         return self.draft.lands(Terminal(part.id, name))
 
     # inside
+
+    def _landed(self) -> set[str]:
+        """Parts on which wires land, and those inside units."""
+        wires = self.draft.wires.values()
+        landed = {end.part for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+        return landed | {part.id for part in self.draft.parts.values() if part.housed}
 
     def _load(self, question: Question, answer: Any, label: str | None) -> Part | None:
         if answer is None:

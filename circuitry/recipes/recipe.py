@@ -7,7 +7,7 @@ from typing import Any
 from circuitry.build.model import Build, Written
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question, default_answer
-from circuitry.recipes.clearing import clear, sweep
+from circuitry.recipes.clearing import clear, sweep, sweep_fuses
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.job import Job
 
@@ -60,13 +60,15 @@ def write_recipe(
             )
         row = build.circuits[circuit]
         clear(draft, row)
-        sweep(draft, row)
+        sweep_fuses(draft)
         row = replace(row, name=name or row.name, intent=None)
     draft.circuits[row.id] = row
     job = Job(draft, row, recipe.questions, answers)
     recipe.write(job)
     written = Written(recipe.id, {**job.answers, **job.used})
     draft.circuits[row.id] = replace(draft.circuits[row.id], written=written)
+    if circuit is not None:
+        sweep(draft, row)
     draft.parts = _as_before(build.parts, draft.parts)
     draft.wires = _as_before(build.wires, draft.wires)
     return draft.build

@@ -1,0 +1,255 @@
+"""Circuits changed by hand: each change is held to what the solver says of the car after it."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from circuitry.build.checks import check
+from circuitry.build.colours import POLICIES, letters_of, named
+from circuitry.build.model import Build, Terminal
+from circuitry.edits import apply_changes, apply_operations, differences, inverse
+from circuitry.errors import UnusableInput
+from circuitry.network import Network, Solution, State
+from circuitry.network.paths import paths_of
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car
+from circuitry.sizing import size_build
+
+
+def car(*recipes: tuple[str, dict]) -> Build:
+    build = bare_car()
+    for recipe, answers in recipes:
+        build = write_recipe(build, RECIPES[recipe], answers)
+    return build
+
+
+def solved(build: Build, key: str = "run", **switches: str) -> Solution:
+    check(build)
+    moved = {name.replace("_", "-"): at for name, at in switches.items()}
+    return Network(size_build(build).build).solve(State(key, moved))
+
+
+LAMP = {
+    "load": {"row": "Stop lamp 21 W", "place": "rear-left", "name": "Lamp"},
+    "switch": {"row": "Switch, off and on", "place": "dash", "name": "Lamp switch"},
+}
+
+
+def wire_to(build: Build, terminal: str) -> str:
+    return next(wire.id for wire in build.wires.values() if str(wire.to_terminal) == terminal)
+
+
+class InsertTest(TestCase):
+    def test_every_kind_keeps_the_lamp_lit(self) -> None:
+        build = car(("plain-load", LAMP))
+        wire = wire_to(build, "lamp.+")
+        whole = solved(build, lamp_switch="on").loads["lamp"].volts
+        for kind, most_v in (
+            ("fuse", 0.3),
+            ("splice", 0.1),
+            ("connector", 0.1),
+            ("relay", 0.3),
+            ("diode", 1.2),
+        ):
+            after = apply_operations(
+                build, [{"op": "insert", "wire": wire, "kind": kind, "name": "In between"}]
+            )
+            self.assertEqual(len(after.wires), len(build.wires) + (3 if kind == "relay" else 1))
+            volts = solved(after, lamp_switch="on").loads["lamp"].volts
+            self.assertLess(abs(whole - volts), most_v, kind)
+            self.assertAlmostEqual(solved(after).loads["lamp"].volts, 0, delta=0.01, msg=kind)
+
+    def test_a_relay_leaves_the_switch_only_the_coil(self) -> None:
+        build = car(("plain-load", LAMP))
+        operation = {"op": "insert", "wire": wire_to(build, "lamp.+"), "kind": "relay"}
+        before = solved(build, lamp_switch="on").contact_a["lamp-switch"]
+        after = solved(apply_operations(build, [operation]), lamp_switch="on")
+        self.assertGreater(before, 1.5)
+        self.assertAlmostEqual(after.contact_a["lamp-switch"], 12.6 / 90, delta=0.02)
+
+    def test_a_connector_with_a_free_cavity_is_shared(self) -> None:
+        build = car(("plain-load", LAMP))
+        first = {"op": "insert", "wire": wire_to(build, "lamp.+"), "kind": "connector"}
+        build = apply_operations(build, [{**first, "name": "Bulkhead plug"}])
+        plug = build.parts["bulkhead-plug"]
+        pins = [{"name": name} for name in ("1", "2")]
+        change = {"op": "change", "collection": "parts", "id": plug.id, "fields": {"pins": pins}}
+        ground = next(w.id for w in build.wires.values() if str(w.from_terminal) == "lamp.-")
+        second = {"op": "insert", "wire": ground, "kind": "connector", "into": plug.id}
+        build = apply_operations(build, [change, second])
+        self.assertGreater(solved(build, lamp_switch="on").loads["lamp"].volts, 11.5)
+        with self.assertRaisesRegex(UnusableInput, "no free cavity among its 2"):
+            apply_operations(build, [{**second, "wire": wire_to(build, "lamp.+")}])
+
+    def test_what_cannot_be_inserted(self) -> None:
+        build = car(("plain-load", LAMP))
+        for operation, words in (
+            ({"wire": "w999", "kind": "fuse"}, "no wire “w999”"),
+            ({"wire": "w1", "kind": "battery"}, "cannot be put into a wire"),
+            ({"wire": "w1", "kind": "fuse", "place": "moon"}, "no place"),
+        ):
+            with self.assertRaisesRegex(UnusableInput, words):
+                apply_operations(build, [{"op": "insert", **operation}])
+
+
+class MoveTest(TestCase):
+    def panels(self) -> Build:
+        return car(
+            ("plain-load", LAMP),
+            ("sockets", {"key": "run"}),
+            ("sub-panel", {"panel": None, "place": "rear-left"}),
+        )
+
+    def test_to_another_panel_is_one_step_that_undo_takes_back_whole(self) -> None:
+        build = self.panels()
+        moves = [
+            {"op": "move_circuit", "circuit": circuit, "panel": "second-panel"}
+            for circuit in ("one-load", "power-sockets")
+        ]
+        after = apply_operations(build, moves)
+        fuses = [part for part in after.parts_of_kind("fuse") if part.fitted]
+        self.assertEqual(
+            sorted(p.fitted.way for p in fuses if p.fitted and p.fitted.panel == "second-panel"),
+            ["F1", "F2"],
+        )
+        lit = solved(after, lamp_switch="on")
+        self.assertGreater(lit.loads["lamp"].volts, 11.5)
+        self.assertGreater(lit.loads["socket"].volts, 11.5)
+        changes = differences(build, after)
+        self.assertEqual(apply_changes(after, inverse(changes)), build)
+        stops = [row.title for row in size_build(after).findings if row.severity == "stop"]
+        self.assertEqual(stops, [])
+
+    def test_a_fuse_that_others_share_stays(self) -> None:
+        build = car(("sockets", {"key": "run"}), ("sub-panel", {"panel": None, "place": "dash"}))
+        fuse = next(p.id for p in build.parts_of_kind("fuse") if "Power sockets" in p.name)
+        horn = {"load": {"row": "Horn", "place": "dash", "name": "Horn"}, "fuse": fuse}
+        build = write_recipe(build, RECIPES["plain-load"], {**horn, "key": "run"}, "Horn")
+        after = apply_operations(
+            build, [{"op": "move_circuit", "circuit": "horn", "panel": "second-panel"}]
+        )
+        self.assertEqual(after.parts[fuse], build.parts[fuse])
+        self.assertGreater(solved(after).loads["socket"].volts, 11)
+        self.assertGreater(solved(after).loads["horn"].volts, 11)
+
+    def test_refusals_name_the_way_out(self) -> None:
+        build = self.panels()
+        for operation, words in (
+            ({"circuit": "no", "panel": "panel"}, "no circuit “no”"),
+            ({"circuit": "one-load", "panel": "key"}, "“key” is no panel"),
+            ({"circuit": "one-load", "panel": "second-panel", "way": "F9"}, "no way F9"),
+            ({"circuit": "one-load", "ground": "key"}, "no ground point"),
+            ({"circuit": "one-load", "panel": "panel", "way": "F14"}, "holds a fuse already"),
+            ({"circuit": "one-load", "panel": "panel", "way": "F1"}, "always live.*Feed it so"),
+        ):
+            with self.assertRaisesRegex(UnusableInput, words):
+                apply_operations(build, [{"op": "move_circuit", **operation}])
+
+
+class WholeCircuitTest(TestCase):
+    def test_a_load_split_off_is_switched_as_before_behind_its_own_fuse(self) -> None:
+        build = car(("stop-lamps", {}))
+        after = apply_operations(build, [{"op": "split_load", "load": "stop-lamp-right"}])
+        for at, volts in (("released", 0.0), ("pressed", 12.0)):
+            solution = solved(after, brake_switch=at)
+            for lamp in ("stop-lamp-left", "stop-lamp-right"):
+                self.assertAlmostEqual(solution.loads[lamp].volts, volts, delta=0.6)
+        fuses = {
+            step.owner
+            for lamp in ("stop-lamp-left", "stop-lamp-right")
+            for step in paths_of(after).to_load(after.parts[lamp]).feed  # type: ignore[union-attr]
+            if step.kind == "fuse"
+        }
+        self.assertEqual(len(fuses - {"main-fuse"}), 2)
+
+    def test_a_window_copied_to_the_other_side(self) -> None:
+        motor = {"row": "Window motor", "place": "front-left", "name": "Window left"}
+        switch = {"place": "front-left", "name": "Window switch left"}
+        build = bare_car()
+        answers = {"motor": motor, "switch": switch}
+        build = write_recipe(build, RECIPES["reversed-by-switch"], answers, "Window left")
+        after = apply_operations(build, [{"op": "mirror_circuit", "circuit": "window-left"}])
+        self.assertEqual(after.parts["window-right"].place, "front-right")
+        solution = solved(after, window_switch_right="down", window_switch_left="up")
+        self.assertGreater(solution.loads["window-left"].volts, 10)
+        self.assertLess(solution.loads["window-right"].volts, -10)
+        with self.assertRaisesRegex(UnusableInput, "no other side|no circuit"):
+            apply_operations(build, [{"op": "mirror_circuit", "circuit": "feed"}])
+
+    def test_side_lamps_merged_into_one_feed(self) -> None:
+        lamp = {"row": "Side lamp 5 W", "place": "front-left", "name": "Side left"}
+        other = {**lamp, "place": "front-right", "name": "Side right"}
+        build = bare_car()
+        for load in (lamp, other):
+            answers = {"load": load, "key": "always"}
+            build = write_recipe(build, RECIPES["plain-load"], answers, load["name"])
+        fuses = len(build.parts_of_kind("fuse"))
+        merge = {"op": "merge_circuits", "into": "side-left", "circuits": ["side-right"]}
+        after = apply_operations(build, [merge])
+        self.assertEqual(len(after.parts_of_kind("fuse")), fuses - 1)
+        self.assertGreater(solved(after, "off").loads["side-right"].volts, 12)
+        self.assertNotIn("side-right", after.circuits)
+
+    def test_wires_and_parts_by_hand(self) -> None:
+        build = bare_car()
+        part = {"op": "add_part", "kind": "load", "name": "Lamp", "place": "dash"}
+        wires = [("stud.stud", "lamp.+"), ("lamp.-", "ground.stud")]
+        operations = [{**part, "row": "Side lamp 5 W", "circuit": "feed"}] + [
+            {"op": "add_wire", "from_terminal": a, "to_terminal": b, "circuit": "feed"}
+            for a, b in wires
+        ]
+        self.assertGreater(
+            solved(apply_operations(build, operations), "off").loads["lamp"].volts, 12
+        )
+        bad = {"op": "add_wire", "from_terminal": "stud.stud", "to_terminal": "lamp.9"}
+        with self.assertRaisesRegex(UnusableInput, "terminal 9 of “Lamp”, which has"):
+            apply_operations(build, [operations[0], bad])
+
+    def test_a_recipe_written_again_changes_nothing_where_nothing_was_changed(self) -> None:
+        for recipe in ("headlamps", "turn-and-hazard", "wipers", "starter", "fuel-pump"):
+            build = car((recipe, {}))
+            circuit = list(build.circuits)[-1]
+            written = build.circuits[circuit].written
+            assert written is not None
+            again = write_recipe(build, RECIPES[recipe], written.answers, None, circuit)
+            self.assertEqual(differences(build, again), [], recipe)
+
+    def test_a_recipe_written_again_mends_what_was_cut(self) -> None:
+        build = car(("horn", {}))
+        cut = dict(build.wires)
+        del cut[wire_to(build, "horn.+")]
+        broken = replace(build, wires=cut)
+        written = build.circuits["horn"].written
+        assert written is not None
+        mended = write_recipe(broken, RECIPES["horn"], written.answers, None, "horn")
+        self.assertEqual(
+            {w.to_terminal for w in mended.wires.values()}
+            - {w.to_terminal for w in broken.wires.values()},
+            {Terminal("horn", "+")},
+        )
+
+
+class ColourTest(TestCase):
+    def test_letter_codes_there_and_back(self) -> None:
+        """IEC 60757."""
+        for name, letters in (("black", "BK"), ("green/yellow", "GNYE"), ("violet", "VT")):
+            self.assertEqual(letters_of(name), letters)
+            self.assertEqual(named(letters), name)
+        self.assertEqual(letters_of("old tartan"), "old tartan")
+
+    def test_policies_of_colour(self) -> None:
+        build = car(("horn", {}), ("sockets", {}))
+        seen = {}
+        for policy in POLICIES:
+            fields = {"policy": {"colours": policy, "palette": {"one colour": "violet"}}}
+            change = {"op": "change", "collection": "build", "id": "build", "fields": fields}
+            after = apply_operations(build, [change, {"op": "recolour"}])
+            seen[policy] = {
+                circuit: {wire.colour for wire in after.wires.values() if wire.circuit == circuit}
+                for circuit in ("horn", "power-sockets")
+            }
+        self.assertEqual(seen["one colour"]["horn"], {"violet"})
+        by_function = seen["by function"]
+        self.assertIn("black", by_function["horn"])
+        self.assertNotEqual(by_function["horn"], by_function["power-sockets"])
+        self.assertEqual(len(seen["by stage"]["horn"]), 1)

@@ -1,0 +1,188 @@
+"""What is said of a whole car: mistakes of design, feeds and grounds, drawings, and finds."""
+
+from dataclasses import replace
+from unittest import TestCase
+from xml.etree import ElementTree
+
+from circuitry.build.document import from_document
+from circuitry.build.model import Build
+from circuitry.build.search import search
+from circuitry.drawing import as_svg, schematic
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car, sample
+from circuitry.sizing import size_build
+from circuitry.sizing.feeds import Point, feeds
+from tests.core.cars import ON_OFF, document, part, relay_parts, roadster, switch, wire
+
+FUSE = part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": 10})
+FEED = wire(1, "battery.+", "fuse.in", length_m=0.2)
+
+
+def stops(parts: list[dict], wires: list[dict], **fields: object) -> dict[str, tuple[str, ...]]:
+    sizing = size_build(from_document(document([FUSE, *parts], [FEED, *wires], **fields)))
+    return {row.code: row.parts for row in sizing.findings if row.severity == "stop"}
+
+
+class DesignFaultTest(TestCase):
+    def test_a_switch_position_that_shorts_the_battery_is_found_and_named(self) -> None:
+        parts = [
+            switch("mode", ("lamp", [["in", "out"]]), ("ground", [["in", "back"]])),
+            part("lamp", "load", catalogue="Side lamp 5 W"),
+        ]
+        wires = [
+            wire(2, "fuse.out", "mode.in"),
+            wire(3, "mode.out", "lamp.+"),
+            wire(4, "lamp.-", "battery.-"),
+            wire(5, "mode.back", "battery.-"),
+        ]
+        sizing = size_build(from_document(document([FUSE, *parts], [FEED, *wires])))
+        short = next(row for row in sizing.findings if row.code == "short-circuit")
+        self.assertEqual((short.severity, short.found), ("stop", "mode ground"))
+        self.assertIn("w5", short.parts)
+        self.assertGreater(sizing.loads["lamp"].volts, 11)
+        whole = stops(parts, wires[:-1])
+        self.assertNotIn("short-circuit", whole)
+
+    def test_a_short_that_a_relay_makes_is_found_too(self) -> None:
+        parts = [*relay_parts("mini 5-pin"), switch("button", *ON_OFF)]
+        wires = [
+            wire(2, "fuse.out", "relay.30"),
+            wire(3, "relay.87", "battery.-"),
+            wire(4, "fuse.out", "button.in"),
+            wire(5, "button.out", "relay.86"),
+            wire(6, "relay.85", "battery.-"),
+        ]
+        self.assertIn("short-circuit", stops(parts, wires))
+        self.assertNotIn("short-circuit", stops(parts, wires[:-1]))
+
+    def test_bridged_coil_joined_outputs_and_a_table_that_never_closes(self) -> None:
+        bridge = [wire(2, "relay.86", "relay.85")]
+        self.assertEqual(stops(relay_parts(), bridge)["coil-bridged"], ("relay",))
+        pins = [{"name": name, "function": "high side"} for name in ("a", "b")]
+        box = part("box", "box", pins=[*pins, {"name": "c", "function": "input"}])
+        self.assertEqual(stops([box], [wire(2, "box.a", "box.b")])["outputs-joined"], ("box",))
+        self.assertNotIn("outputs-joined", stops([box], [wire(2, "box.a", "box.c")]))
+        never = switch("never", ("off", []), ("on", []))
+        found = stops([never], [wire(2, "fuse.out", "never.in")])
+        self.assertEqual(found["never-closes"], ("never",))
+
+    def test_a_live_ground_and_one_that_leads_nowhere_in_a_plastic_body(self) -> None:
+        ground = part("ground", "ground point")
+        lamp = part("lamp", "load", catalogue="Side lamp 5 W")
+        live = stops([ground], [wire(2, "battery.+", "ground.stud")])
+        self.assertEqual(live["ground-live"], ("ground",))
+        loose = [wire(2, "fuse.out", "lamp.+"), wire(3, "lamp.-", "ground.stud")]
+        self.assertEqual(stops([ground, lamp], loose)["ground-loose"], ("ground",))
+        self.assertNotIn("ground-loose", stops([ground, lamp], loose, body_conducts=True))
+
+    def test_a_channel_that_trips(self) -> None:
+        build = write_recipe(
+            bare_car(),
+            RECIPES["module-channel"],
+            {"loads": [{"row": "Fog lamp halogen 55 W", "place": "dash"}], "limit_a": 2},
+        )
+        codes = {row.code for row in size_build(build).findings}
+        self.assertIn("channel-overloaded", codes)
+
+
+class FeedsTest(TestCase):
+    def points(self, point: Point) -> list[Point]:
+        return [point, *(row for under in point.points for row in self.points(under))]
+
+    def test_what_flows_into_a_panel_is_the_sum_of_its_ways(self) -> None:
+        """Kirchhoff, read off the screen's own figures."""
+        build = bare_car()
+        for recipe in ("headlamps", "horn", "sockets", "blower", "turn-and-hazard"):
+            build = write_recipe(build, RECIPES[recipe], {})
+        told = feeds(size_build(build))
+        buses = [row for row in self.points(told.root) if row.kind == "panel"]
+        self.assertEqual(
+            {row.id for row in buses}, {f"panel.{bus}" for bus in ("battery", "accessory", "run")}
+        )
+        for bus in buses:
+            for key, amps in bus.sums_a.items():
+                ways = sum(way.sums_a.get(key, 0.0) for way in bus.ways)
+                self.assertAlmostEqual(amps, ways, delta=0.02 * ways + 0.01, msg=(bus.id, key))
+        self.assertEqual(set(told.root.sums_a), {"off", "accessory", "run", "crank"})
+        returned = told.grounds[0].sums_a
+        for key, amps in told.root.sums_a.items():
+            self.assertAlmostEqual(returned[key], amps, delta=0.02 * amps + 0.01, msg=key)
+
+    def test_ways_used_spare_and_their_circuits(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["horn"], {})
+        told = feeds(size_build(build))
+        battery = next(row for row in self.points(told.root) if row.id == "panel.battery")
+        used = [way for way in battery.ways if way.fuse]
+        self.assertEqual([(way.name, way.circuits[0].name) for way in used], [("F1", "Horn")])
+        self.assertEqual(len(battery.ways) - len(used), 7)
+        spare_a = used[0].spare_a
+        assert spare_a is not None
+        assert used[0].rating_a is not None
+        most = max(used[0].sums_a.values())
+        derated = used[0].rating_a * 0.75 * (1 - 0.0015 * (40 - 25))
+        self.assertAlmostEqual(spare_a, derated - most, delta=1e-6)
+        self.assertEqual([row.name for row in told.loose], ["Module"])
+
+
+class DrawingTest(TestCase):
+    def test_every_wire_is_drawn_square_and_from_port_to_port(self) -> None:
+        for recipe in RECIPES:
+            build, circuit = sample(recipe)
+            drawing = schematic(build, circuit)
+            own = {wire.id for wire in build.wires.values() if wire.circuit == circuit}
+            self.assertLessEqual(own, {line.wire for line in drawing.lines}, recipe)
+            ports = {(port.x, port.y) for row in drawing.symbols for port in row.ports}
+            for line in drawing.lines:
+                self.assertIn(line.points[0], ports, (recipe, line.label))
+                self.assertIn(line.points[-1], ports, (recipe, line.label))
+                for (x, y), (to_x, to_y) in zip(line.points, line.points[1:], strict=False):
+                    self.assertTrue(x == to_x or y == to_y, (recipe, line.label))
+
+    def test_feed_stands_left_of_ground_and_nothing_overlaps(self) -> None:
+        for recipe in RECIPES:
+            drawing = schematic(*sample(recipe))
+            grounds = [row.x for row in drawing.symbols if row.kind == "ground point"]
+            sources = [row.x for row in drawing.symbols if row.kind == "bus"]
+            if grounds and sources:
+                self.assertLess(max(sources), min(grounds), recipe)
+            rows = drawing.symbols
+            for number, one in enumerate(rows):
+                for other in rows[number + 1 :]:
+                    apart = (
+                        one.x + one.width <= other.x
+                        or other.x + other.width <= one.x
+                        or one.y + one.height <= other.y
+                        or other.y + other.height <= one.y
+                    )
+                    self.assertTrue(apart, (recipe, one.id, other.id))
+
+    def test_the_file_is_an_svg_document_with_every_label(self) -> None:
+        build, circuit = sample("headlamps")
+        build = replace(
+            build,
+            circuits={
+                **build.circuits,
+                circuit: replace(build.circuits[circuit], name="<Lamps & co>"),
+            },
+        )
+        root = ElementTree.fromstring(as_svg(schematic(build, circuit), "<Lamps & co>"))
+        said = {element.text for element in root.iter() if element.text}
+        for row in build.wires.values():
+            if row.circuit == circuit:
+                self.assertTrue(any(text.startswith(f"{row.label} ") for text in said), row.label)
+
+
+class SearchTest(TestCase):
+    def found(self, build: Build, text: str) -> list[str]:
+        return [f"{row.kind} {row.title}" for row in search(build, text)]
+
+    def test_anything_is_found_by_name_label_terminal_or_row(self) -> None:
+        build = roadster()
+        self.assertEqual(self.found(build, "W12")[0], "wire W12")
+        self.assertEqual(self.found(build, "horn")[0], "circuit Horn")
+        self.assertIn("terminal horn-relay.87", self.found(build, "horn-relay.87"))
+        self.assertIn("part Radiator fan", self.found(build, "fan 400"))
+        self.assertIn("place Dash", self.found(build, "dash"))
+        self.assertEqual(self.found(build, "zeppelin"), [])
+        self.assertEqual(self.found(build, "  "), [])
