@@ -7,7 +7,6 @@ from typing import Any
 
 from circuitry.build.checks import terminal_problem
 from circuitry.build.colours import colour_for
-from circuitry.build.kinds import cavity_halves
 from circuitry.build.model import (
     Build,
     Circuit,
@@ -25,6 +24,7 @@ from circuitry.network.paths import paths_of
 from circuitry.recipes.contacts import ISOLATOR, SWITCHES, TABLES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import Wiring, unwire_load, wire_load
+from circuitry.recipes.plugs import free_cavity, part_wire
 from circuitry.recipes.protection import choose_fuse, fuse_output, ways
 
 INSERTED: Mapping[str, tuple[str, str]] = {
@@ -56,7 +56,7 @@ def insert(
     draft = Draft(build)
     wire = _wire(draft, wire_id)
     if into is not None:
-        _part_wire(draft, wire, *_free_cavity(draft, into))
+        part_wire(draft, wire, *_free_cavity(draft, into))
         return draft.build
     name = name or f"{kind.capitalize()} in {wire.label}"
     at = place or build.parts[wire.to_terminal.part].place
@@ -73,7 +73,7 @@ def insert(
         )
     first, second = INSERTED[kind]
     part = draft.add_part(kind, name, at, circuit=wire.circuit, **_fields(kind))
-    _part_wire(draft, wire, Terminal(part.id, first), Terminal(part.id, second))
+    part_wire(draft, wire, Terminal(part.id, first), Terminal(part.id, second))
     return draft.build
 
 
@@ -90,10 +90,9 @@ def _free_cavity(draft: Draft, part_id: str) -> tuple[Terminal, Terminal]:
         raise UnusableInput("bad-part", part_id, f"“{part_id}” is no connector and no splice.")
     if part.kind == "splice":
         return Terminal(part.id, "splice"), Terminal(part.id, "splice")
-    for pin in part.pins:
-        halves = [Terminal(part.id, half) for half in cavity_halves(pin.name)]
-        if not any(draft.wires_on(half) for half in halves):
-            return halves[0], halves[1]
+    halves = free_cavity(draft, part)
+    if halves is not None:
+        return halves
     raise UnusableInput(
         "no-free-cavity",
         part.id,
@@ -112,17 +111,6 @@ def _fields(kind: str) -> dict[str, Any]:
     return fields.get(kind, {})
 
 
-def _part_wire(draft: Draft, wire: Wire, first: Terminal, second: Terminal) -> Wire:
-    """End a wire on the first terminal, and lead a new one on from the second."""
-    draft.wires[wire.id] = replace(
-        wire, to_terminal=first, way=None, length_m=None, joint_to=None, extra_m=None
-    )
-    circuit = draft.circuits.get(wire.circuit or "")
-    onward = draft.add_wire(second, wire.to_terminal, circuit, wire.colour)
-    draft.wires[onward.id] = replace(onward, joint_to=wire.joint_to, insulation=wire.insulation)
-    return onward
-
-
 def _insert_relay(draft: Draft, wire: Wire, place: str, name: str, power: str | None) -> None:
     circuit = draft.circuits.get(wire.circuit or "")
     if circuit is None:
@@ -131,7 +119,7 @@ def _insert_relay(draft: Draft, wire: Wire, place: str, name: str, power: str | 
         )
     key = paths_of(draft.build).key_needed(wire.from_terminal)
     relay = draft.add_part("relay", name, place, catalogue="mini 4-pin", circuit=circuit.id)
-    _part_wire(draft, wire, Terminal(relay.id, "86"), Terminal(relay.id, "87"))
+    part_wire(draft, wire, Terminal(relay.id, "86"), Terminal(relay.id, "87"))
     draft.ground(Terminal(relay.id, "85"), circuit)
     fuse = choose_fuse(draft, ("always", key or "run"), power, circuit.name)
     draft.feed(fuse_output(fuse), Terminal(relay.id, "30"), circuit)

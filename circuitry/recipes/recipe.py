@@ -10,6 +10,7 @@ from circuitry.recipes.ask import Question, default_answer
 from circuitry.recipes.clearing import clear, sweep, sweep_fuses
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.job import Job
+from circuitry.recipes.plugs import through_connectors
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,7 @@ def write_recipe(
     draft.circuits[row.id] = replace(draft.circuits[row.id], written=written)
     if circuit is not None:
         sweep(draft, row)
+    through_connectors(draft, {wire.id for wire in draft.wires.values() if wire.circuit == row.id})
     draft.parts = _as_before(build.parts, draft.parts)
     draft.wires = _as_before(build.wires, draft.wires)
     return draft.build

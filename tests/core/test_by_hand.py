@@ -253,3 +253,28 @@ class ColourTest(TestCase):
         self.assertIn("black", by_function["horn"])
         self.assertNotEqual(by_function["horn"], by_function["power-sockets"])
         self.assertEqual(len(seen["by stage"]["horn"]), 1)
+
+
+class ConnectorTest(TestCase):
+    def test_a_recipe_leads_its_wires_through_the_plugs_that_they_pass(self) -> None:
+        build = bare_car()
+        pins = [{"name": str(number)} for number in range(1, 4)]
+        plug = {"id": "plug", "kind": "connector", "name": "Plug", "place": "panel", "pins": pins}
+        build = apply_operations(build, [{"op": "add", "collection": "parts", "value": plug}])
+        fan = {"row": "Radiator fan 300 mm", "place": "front-left", "name": "Fan"}
+        hot = {"row": "Thermostat switch", "place": "rear-left", "name": "Thermostat"}
+        override = {"row": "Switch, off and on", "place": "dash", "name": "Override"}
+        answers = {"motor": fan, "thermostat": hot, "override": override}
+        build = write_recipe(build, RECIPES["fan"], answers)
+        landed = {
+            str(end) for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)
+        }
+        self.assertFalse({"plug.1a", "plug.1b"} & landed)
+        answers = {"load": {**fan, "name": "Horn", "row": "Horn", "place": "rear-left"}}
+        direct = {**answers, "switch": {**override, "name": "Horn switch"}}
+        build = write_recipe(build, RECIPES["plain-load"], direct, "Horn")
+        landed = {
+            str(end) for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)
+        }
+        self.assertTrue({"plug.1a", "plug.1b"} <= landed)
+        self.assertGreater(solved(build, horn_switch="on").loads["horn"].volts, 11)

@@ -231,6 +231,7 @@ export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) 
           body: {
             key: state.value.key,
             switches: state.value.switches,
+            values: state.value.values,
             meters: state.value.red && state.value.black ? [[state.value.red, state.value.black]] : [],
             circuit: toValue(circuit) ?? null,
           },
@@ -287,6 +288,7 @@ function stillThere(state: BenchState, build: BuildView | undefined): BenchState
   return {
     key: state.key,
     switches: Object.fromEntries(Object.entries(state.switches).filter(positions)),
+    values: state.values,
     red: terminal(state.red),
     black: terminal(state.black),
   }

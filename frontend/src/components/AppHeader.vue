@@ -18,6 +18,7 @@ const { data: readings, error: benchError } = useReadings(id)
 const { undo, redo } = useEdits(id)
 
 const key = computed(() => bench.stateOf(id.value).key)
+const rpm = computed(() => bench.stateOf(id.value).values.engine_rpm)
 const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ?? 0) > 0.01)
 </script>
 
@@ -45,7 +46,7 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
       </template>
       <template v-else-if="live">
         <b>● LIVE {{ volts(readings?.battery_v) }} · {{ amps(readings?.battery_a) }}</b>
-        <span class="engine">engine off</span>
+        <span class="engine">{{ rpm ? `engine ${rpm} rpm` : 'engine off' }}</span>
       </template>
       <template v-else>○ dead · battery {{ volts(readings?.battery_v) }}</template>
     </span>

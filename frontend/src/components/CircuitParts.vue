@@ -8,6 +8,7 @@ import { useBuildId } from '@/api/queries'
 import { lettersOf, usePartsCatalogue } from '@/colours'
 import { fixed } from '@/format'
 
+import ColourPolicy from './ColourPolicy.vue'
 import ContactGrid from './ContactGrid.vue'
 import MoveCircuit from './MoveCircuit.vue'
 
@@ -325,6 +326,9 @@ function remove(row: Schemas['PartView']): void {
       </label>
       <AButton size="small" :disabled="!into" @click="merge">Feed its loads from there</AButton>
     </div>
+
+    <h3>Colours</h3>
+    <ColourPolicy :build="build" />
   </div>
 </template>
 

@@ -18,7 +18,26 @@ const byPlace = computed(() => {
     .map((place) => ({ place, switches: switches.filter((part) => part.place === place.id) }))
     .filter((row) => row.switches.length > 0)
 })
-const moved = computed(() => Object.keys(state.value.switches).length > 0)
+const moved = computed(
+  () => Object.keys(state.value.switches).length > 0 || Object.keys(state.value.values).length > 0,
+)
+
+/** What sensors tell, where something in this car listens. */
+const VALUES = [
+  { name: 'engine_rpm', said: 'Engine speed', unit: 'rpm', most: 7000, step: 100, usual: 0 },
+  { name: 'coolant_c', said: 'Coolant', unit: '°C', most: 130, step: 1, usual: 20 },
+  { name: 'speed_kmh', said: 'Road speed', unit: 'km/h', most: 200, step: 1, usual: 0 },
+]
+const values = computed(() => {
+  const listens = props.build.parts.flatMap((part) => [...part.ways, ...part.pins].map((row) => row.when)).join(' ')
+  const charges = props.build.parts.some((part) => part.kind === 'alternator')
+  return VALUES.filter((row) => listens.includes(row.name) || (charges && row.name === 'engine_rpm'))
+})
+
+function tell(name: string, event: Event): void {
+  const value = Number((event.target as HTMLInputElement).value)
+  bench.change(id.value, { values: { ...state.value.values, [name]: value } })
+}
 
 function position(part: Schemas['PartView']): string {
   return state.value.switches[part.id] ?? part.contacts!.positions[0]!.name
@@ -36,6 +55,23 @@ function toggle(part: Schemas['PartView']): void {
 
 <template>
   <section class="controls" aria-label="Controls">
+    <div v-if="values.length">
+      <h3>Engine and road</h3>
+      <label v-for="row in values" :key="row.name" class="control">
+        {{ row.said }}
+        <span>
+          <input
+            type="range"
+            min="0"
+            :max="row.most"
+            :step="row.step"
+            :value="state.values[row.name] ?? row.usual"
+            @change="tell(row.name, $event)"
+          />
+          <output>{{ state.values[row.name] ?? row.usual }} {{ row.unit }}</output>
+        </span>
+      </label>
+    </div>
     <div v-for="row in byPlace" :key="row.place.id">
       <h3>{{ row.place.name }}</h3>
       <div v-for="part in row.switches" :key="part.id" class="control">
@@ -63,7 +99,7 @@ function toggle(part: Schemas['PartView']): void {
       </div>
     </div>
     <p v-if="byPlace.length === 0" class="empty">This car has no switches yet.</p>
-    <button v-if="moved" class="rest" @click="bench.change(id, { switches: {} })">
+    <button v-if="moved" class="rest" @click="bench.change(id, { switches: {}, values: {} })">
       Put every switch at rest
     </button>
   </section>
@@ -86,6 +122,12 @@ h3 {
   justify-content: space-between;
   min-height: 36px;
   border-bottom: 1px solid var(--rule);
+}
+
+output {
+  display: inline-block;
+  width: 78px;
+  text-align: right;
 }
 
 .positions {

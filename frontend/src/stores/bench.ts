@@ -10,12 +10,14 @@ export const KEYS: Key[] = ['off', 'accessory', 'run', 'crank']
 export interface BenchState {
   key: Key
   switches: Record<string, string>
+  /** Engine speed and what else sensors tell, by name. */
+  values: Record<string, number>
   red: string | null
   black: string | null
 }
 
 const STORED = 'oilstone-bench'
-const AT_REST: BenchState = { key: 'off', switches: {}, red: null, black: null }
+const AT_REST: BenchState = { key: 'off', switches: {}, values: {}, red: null, black: null }
 
 /** Key, switches and probes by build, kept in this tab over a reload. */
 export const useBench = defineStore('bench', () => {
@@ -23,7 +25,7 @@ export const useBench = defineStore('bench', () => {
   watch(states, (value) => sessionStorage.setItem(STORED, JSON.stringify(value)), { deep: true })
 
   function stateOf(build: number): BenchState {
-    return states.value[build] ?? AT_REST
+    return { ...AT_REST, ...states.value[build] }
   }
 
   function change(build: number, fields: Partial<BenchState>): void {
