@@ -49,6 +49,7 @@ class DrawnSymbol:
     part: str | None
     name: str
     detail: str
+    sign: str
     x: float
     y: float
     width: float
@@ -367,6 +368,7 @@ def _drawn(symbol: Symbol) -> DrawnSymbol:
         symbol.part,
         symbol.name,
         symbol.detail,
+        symbol.sign,
         symbol.x,
         symbol.y,
         _width(symbol),

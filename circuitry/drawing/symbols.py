@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from circuitry.build.kinds import terminals_of
 from circuitry.build.model import Build, Part, Terminal, Wire
+from circuitry.catalogue import catalogue
 from circuitry.network.paths import paths_of
 
 LEFT_PORTS = {"in", "+", "30", "86", "anode", "1", "feed", "live", "run", "stop-in"}
@@ -18,7 +19,7 @@ LEFT_FUNCTIONS = {"supply", "input", "input to ground", "low side", "sensor grou
 class Symbol:
     """One thing drawn: its ports by side, in order; ``inner`` are terminals that it joins inside.
 
-    ``column``, ``x`` and ``y`` are set by the layout.
+    ``sign`` is what its picture shows. ``column``, ``x`` and ``y`` are set by the layout.
     """
 
     id: str
@@ -26,6 +27,7 @@ class Symbol:
     part: str | None
     name: str
     detail: str
+    sign: str = ""
     left: list[str] = field(default_factory=list)
     right: list[str] = field(default_factory=list)
     column: int = 0
@@ -97,9 +99,9 @@ def _port(build: Build, content: Content, terminal: Terminal) -> tuple[str, str]
     if part.kind == "ground point":
         # every return ends in a sign of its own, so that no line has to run back
         name = f"{part.id}#{len(content.joins)}-{len(content.symbols)}"
-        _add(content, Symbol(name, "ground point", part.id, part.name, "", ["stud"], []))
+        _add(content, Symbol(name, "ground point", part.id, part.name, "", "", ["stud"], []))
         return name, "stud"
-    symbol = _add(content, Symbol(part.id, part.kind, part.id, part.name, _detail(part)))
+    symbol = _add(content, _symbol(part))
     if not symbol.left and not symbol.right:
         for name in terminals_of(part):
             (symbol.left if _is_left(part, name) else symbol.right).append(name)
@@ -128,7 +130,7 @@ def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal)
         return bus.id, terminal.name
     bus_name = next(way.bus for way in panel.ways if way.name == terminal.name)
     detail = f"{fuse.number('rating_a', 0):g} A" if "rating_a" in fuse.figures else ""
-    symbol = Symbol(fuse.id, "fuse", fuse.id, fuse.name, detail, ["in"], ["out"])
+    symbol = Symbol(fuse.id, "fuse", fuse.id, fuse.name, detail, "fuse", ["in"], ["out"])
     if fuse.id not in content.symbols:
         _add(content, symbol)
         source = Symbol(f"{fuse.id}#bus", "bus", panel.id, f"{panel.name}: {bus_name}", "")
@@ -141,7 +143,7 @@ def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal)
 def _house(build: Build, content: Content, part: Part) -> None:
     """Draw a part that sits inside a unit, joined to the pins that it is on."""
     assert part.housed is not None
-    symbol = Symbol(part.id, part.kind, part.id, part.name, _detail(part))
+    symbol = _symbol(part)
     for name in terminals_of(part):
         (symbol.left if _is_left(part, name) else symbol.right).append(name)
     _add(content, symbol)
@@ -149,6 +151,20 @@ def _house(build: Build, content: Content, part: Part) -> None:
         port = _port(build, content, Terminal(part.housed.unit, pin))
         ends = (port, (part.id, own)) if own in symbol.left else ((part.id, own), port)
         content.joins.append(Join(None, "", "", ends[0], ends[1]))
+
+
+def _symbol(part: Part) -> Symbol:
+    return Symbol(part.id, part.kind, part.id, part.name, _detail(part), _sign(part))
+
+
+def _sign(part: Part) -> str:
+    """The sign of a part: a lamp, a motor, contacts, or its kind."""
+    if part.kind == "load":
+        row = catalogue().loads[part.catalogue or ""]
+        if row.group == "lighting":
+            return "lamp"
+        return "motor" if row.kind in ("motor", "starter") else "load"
+    return "contact" if part.contacts is not None else part.kind
 
 
 def _add(content: Content, symbol: Symbol) -> Symbol:

@@ -151,7 +151,7 @@ def _corners(build: Build, state: State) -> list[Solution]:
 
 
 def _load_proof(build: Build, load: Part, solutions: list[Solution]) -> LoadProof:
-    plus = Terminal(load.id, "+")
+    plus, minus = (build.lands(Terminal(load.id, name)) for name in ("+", "-"))
     clamp = next(
         (w.id for w in build.wires.values() if plus in (w.from_terminal, w.to_terminal)), None
     )
@@ -162,7 +162,7 @@ def _load_proof(build: Build, load: Part, solutions: list[Solution]) -> LoadProo
         build.places[load.place].name,
         f"{load.name} {see}",
         plus,
-        Terminal(load.id, "-"),
+        minus,
         clamp,
         _band([solution.loads[load.id].volts for solution in solutions], METER_V),
         _band([solution.loads[load.id].amps for solution in solutions], METER_A),

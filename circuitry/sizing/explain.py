@@ -216,7 +216,9 @@ def circuit_sizings(
     for load in build.parts_of_kind("load"):
         loads_of.setdefault(load.circuit, []).append(load)
     feed_of = {
-        end: wire for wire in build.wires.values() for end in (wire.from_terminal, wire.to_terminal)
+        build.lands(end): wire
+        for wire in build.wires.values()
+        for end in (wire.from_terminal, wire.to_terminal)
     }
     verdict_of: dict[str | None, str] = {}
     for finding in found:
@@ -227,7 +229,7 @@ def circuit_sizings(
         loads = loads_of.get(circuit.id, [])
         alive = [sizing.loads[load.id] for load in loads if load.id in sizing.loads]
         worst = max(alive, key=lambda row: row.drop_percent / row.limit_percent, default=None)
-        feed = feed_of.get(Terminal(worst.load, "+")) if worst else None
+        feed = feed_of.get(build.lands(Terminal(worst.load, "+"))) if worst else None
         lines[circuit.id] = CircuitSizing(
             circuit.id,
             max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),

@@ -889,6 +889,7 @@ class SymbolView(Schema):
     part: str | None
     name: str
     detail: str
+    sign: str
     x: float
     y: float
     width: float

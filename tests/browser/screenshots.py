@@ -76,6 +76,10 @@ def lay_out(page: Page, build: str) -> None:
 
 def circuits_and_bench(page: Page, build: str) -> None:
     """A circuit with a finding, the bench by day and in the dark, a live circuit."""
+    page.goto(f"{build}/feeds")
+    take(page, "feeds", lambda: page.get_by_text("Feed stud").wait_for())
+    page.goto(f"{build}/circuits/add/fogs")
+    take(page, "functions", lambda: page.get_by_text("wires: W").wait_for())
     page.goto(f"{build}/circuits/radiator-fan")
     page.get_by_role("button", name="What else changes?").first.click()
     take(page, "circuits", lambda: page.get_by_text("also changes").wait_for())
@@ -89,8 +93,9 @@ def circuits_and_bench(page: Page, build: str) -> None:
     take(page, "bench", lambda: page.get_by_text("11.9").first.wait_for())
     page.get_by_role("button", name="Dark").click()
     take(page, "bench-dark", lambda: page.get_by_role("button", name="Paper").wait_for())
-    page.goto(f"{build}/circuits/main-beam-left")
-    take(page, "circuits-live-dark", lambda: page.get_by_text("thick: live").wait_for())
+    page.goto(f"{build}/circuits/wipers-and-washer")
+    page.get_by_role("tab", name="Truth table").click()
+    take(page, "circuits-live-dark", lambda: page.get_by_text("Every position solved").wait_for())
     page.get_by_role("button", name="Paper").click()
 
 

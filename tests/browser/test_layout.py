@@ -15,7 +15,7 @@ class LayoutTest(BrowserTest):
         copper = page.get_by_role("row").filter(has_text="Copper, kg").get_by_role("cell")
         expect(copper).to_have_count(2)
         before, after = (float(text) for text in copper.all_inner_texts())
-        self.assertLess(after, before)
+        self.assertLessEqual(after, before)
         expect(page.get_by_text("saved, revision 0")).to_be_visible()
         page.get_by_role("button", name="Move Battery there").click()
         expect(page.get_by_text("It is at Panel shelf")).to_be_visible()

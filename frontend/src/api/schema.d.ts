@@ -2299,6 +2299,8 @@ export interface components {
             name: string;
             /** Detail */
             detail: string;
+            /** Sign */
+            sign: string;
             /** X */
             x: number;
             /** Y */

@@ -152,10 +152,10 @@ function remove(row: Schemas['PartView']): void {
           <tr :class="{ lit: lit === row.id }" @pointerenter="emit('light', row.id)" @pointerleave="emit('light', null)">
             <td><input class="short" :value="row.label" :aria-label="`Label of ${row.label}`" @change="rename(row, $event)" /></td>
             <td>
-              <input list="all-terminals" :value="row.from_terminal" :aria-label="`${row.label} from`" @change="moveEnd(row, 'from_terminal', $event)" />
+              <input list="all-terminals" :value="row.from_terminal" :title="row.from_terminal" :aria-label="`${row.label} from`" @change="moveEnd(row, 'from_terminal', $event)" />
             </td>
             <td>
-              <input list="all-terminals" :value="row.to_terminal" :aria-label="`${row.label} to`" @change="moveEnd(row, 'to_terminal', $event)" />
+              <input list="all-terminals" :value="row.to_terminal" :title="row.to_terminal" :aria-label="`${row.label} to`" @change="moveEnd(row, 'to_terminal', $event)" />
             </td>
             <td>
               <input

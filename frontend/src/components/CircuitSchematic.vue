@@ -18,7 +18,6 @@ const chosen = defineModel<string | null>('chosen', { default: null })
 const emit = defineEmits<{ open: [owner: string] }>()
 
 const FLAT = ['pin', 'splice', 'bus', 'ground point']
-const ROUND = ['load']
 
 function path(points: number[][]): string {
   return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x} ${y}`).join(' ')
@@ -97,14 +96,16 @@ function shortened(text: string): string {
           {{ shortened(symbol.detail) }}
         </text>
         <g v-if="!symbol.detail || symbol.detail.length < 12" class="sign" :transform="signAt(symbol)" aria-hidden="true">
-          <path v-if="symbol.kind === 'fuse'" d="M-2 5 h5 v-5 h12 v10 h-12 v-5 m12 0 h5 M3 5 h12" />
-          <path v-else-if="symbol.kind === 'diode'" d="M0 5 h5 m0 -5 v10 l9 -5 z m9 0 v10 m0 -5 h6" />
-          <path v-else-if="symbol.kind === 'resistor'" d="M0 5 h4 v-4 h12 v8 h-12 v-4 m12 0 h4" />
-          <path v-else-if="['switch', 'sensor', 'key switch', 'isolator'].includes(symbol.kind)" d="M0 8 h5 l10 -8 m0 8 h5" />
+          <path v-if="symbol.sign === 'fuse'" d="M-2 5 h5 v-5 h12 v10 h-12 v-5 m12 0 h5 M3 5 h12" />
+          <path v-else-if="symbol.sign === 'diode'" d="M0 5 h5 m0 -5 v10 l9 -5 z m9 0 v10 m0 -5 h6" />
+          <path v-else-if="symbol.sign === 'resistor'" d="M0 5 h4 v-4 h12 v8 h-12 v-4 m12 0 h4" />
+          <path v-else-if="symbol.sign === 'contact'" d="M0 8 h5 l10 -8 m0 8 h5" />
         </g>
-        <g v-if="ROUND.includes(symbol.kind)" class="sign" aria-hidden="true">
-          <circle :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height - 12" r="8" />
-          <path :d="`M${symbol.x + symbol.width / 2 - 5.6} ${symbol.y + symbol.height - 17.6} l11.2 11.2 m0 -11.2 l-11.2 11.2`" />
+        <g v-if="symbol.kind === 'load'" class="sign" aria-hidden="true">
+          <rect v-if="symbol.sign === 'load'" :x="symbol.x + symbol.width / 2 - 11" :y="symbol.y + symbol.height - 17" width="22" height="11" />
+          <circle v-else :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height - 12" r="8" />
+          <text v-if="symbol.sign === 'motor'" class="port" :x="symbol.x + symbol.width / 2" :y="symbol.y + symbol.height - 8" text-anchor="middle">M</text>
+          <path v-if="symbol.sign === 'lamp'" :d="`M${symbol.x + symbol.width / 2 - 5.6} ${symbol.y + symbol.height - 17.6} l11.2 11.2 m0 -11.2 l-11.2 11.2`" />
         </g>
         <text
           v-for="port in symbol.ports"

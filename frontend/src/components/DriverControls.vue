@@ -124,9 +124,18 @@ h3 {
   border-bottom: 1px solid var(--rule);
 }
 
+label.control {
+  white-space: nowrap;
+}
+
+input[type='range'] {
+  width: 84px;
+  accent-color: var(--copper);
+}
+
 output {
   display: inline-block;
-  width: 78px;
+  width: 66px;
   text-align: right;
 }
 
