@@ -176,9 +176,9 @@ def _routes(content: Content) -> list[Route]:
         over = range(first.column + 1, last.column + 1 if back else last.column)
         stops = []
         for column in over:
-            lane = Symbol(
-                f"lane-{number}-{column}", "lane", None, "", "", ["lane"], ["lane"], column
-            )
+            lane = Symbol(f"lane-{number}-{column}", "lane", None, "", "")
+            lane.left = lane.right = ["lane"]
+            lane.column = column
             content.symbols[lane.id] = lane
             stops.append(lane.id)
         routes.append(Route(number, join, tuple(stops), back))

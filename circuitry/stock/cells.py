@@ -22,7 +22,15 @@ from circuitry.stock.patterns import (
     pattern_of,
     patterns,
 )
-from circuitry.stock.rows import COLUMN_KEYS, COLUMNS, KEY_ONLY, UNPLACED, rating_text, switch_text
+from circuitry.stock.rows import (
+    COLUMN_KEYS,
+    COLUMNS,
+    KEY_ONLY,
+    UNPLACED,
+    rating_text,
+    switch_text,
+    wiring_cells,
+)
 
 KEYS = ("always", "accessory", "run")
 WAYS_THROUGH = ("direct", "relay")
@@ -222,6 +230,9 @@ class _Writer:
         if part.kind != "load":
             self._wrong(number, next(iter(typed)), f"nothing: a {part.kind} is no load")
         elif circuit is not None and circuit.intent is None:
+            shown = wiring_cells(self.build, part, circuit)
+            if all(shown.get(key, "") == text for key, text in typed.items()):
+                return part
             self._wrong(number, next(iter(typed)), "nothing: its circuit is wired by hand")
         elif circuit is not None:
             self.asked.setdefault(circuit.id, {}).update(typed)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from circuitry.build.model import Build, Circuit, Part
 from circuitry.catalogue import Load, catalogue
 from circuitry.network.laws import rated_current_a
+from circuitry.network.paths import paths_of
 from circuitry.stock.patterns import GROUP_OF_KIND, pattern_of
 
 UNPLACED = "unplaced"
@@ -97,7 +98,7 @@ def _row(build: Build, part: Part, shares: Mapping[str | None, int], has_wires: 
         wiring = "not wired"
         if has_wires or circuit:
             wiring = "wired" if circuit and circuit.intent else "by hand"
-        cells |= _load_cells(part, row) | _wiring_cells(build, part, circuit)
+        cells |= _load_cells(part, row) | wiring_cells(build, part, circuit)
     elif part.kind in ("switch", "key switch", "sensor"):
         rating_a = part.number("contact_rating_a", 0)
         cells["rating"] = figure(rating_a, "A") if rating_a else ""
@@ -160,7 +161,8 @@ def switch_text(build: Build, circuit: Circuit) -> str:
     return f"{switch.name}, {output.name}" if several else switch.name
 
 
-def _wiring_cells(build: Build, part: Part, circuit: Circuit | None) -> dict[str, str]:
+def wiring_cells(build: Build, part: Part, circuit: Circuit | None) -> dict[str, str]:
+    """How a load is fed, as the list shows it: as it was asked for, or read off its wires."""
     if circuit and circuit.intent:
         return {
             "key": circuit.intent.key,
@@ -170,4 +172,28 @@ def _wiring_cells(build: Build, part: Part, circuit: Circuit | None) -> dict[str
         }
     if part.wish:
         return {"key": part.wish.key, "switch": part.wish.switch, "through": part.wish.through}
-    return {}
+    return _read_off_cells(build, part) if circuit else {}
+
+
+def _read_off_cells(build: Build, part: Part) -> dict[str, str]:
+    """How a load of a circuit that was written or wired by hand comes on: its easiest way."""
+    path = paths_of(build).to_load(part)
+    if path is None:
+        return {}
+    keys = {row.id for row in build.parts_of_kind("key switch")}
+    moved = (
+        part
+        for switch, at in path.positions.items()
+        if switch not in keys and (part := build.parts.get(switch)) and part.contacts
+        if at != part.contacts.positions[0].name
+    )
+    switches = [row.name for row in moved]
+    kinds = [build.parts[step.owner].kind for step in path.feed if step.kind == "contact"]
+    outputs = any(step.kind == "output" for step in path.feed)
+    fuses = [step.owner for step in path.feed if step.kind == "fuse"]
+    return {
+        "key": next((at for switch, at in path.positions.items() if switch in keys), "always"),
+        "switch": ", ".join(switches[:2]) or KEY_ONLY,
+        "through": "module" if outputs else "relay" if "relay" in kinds[-1:] else "direct",
+        "fuse": build.parts[fuses[-1]].name if fuses else "",
+    }

@@ -250,6 +250,17 @@ class HarnessCellsTest(TestCase):
             self.set("nothing", name="X")
 
 
+class WrittenTest(TestCase):
+    def test_the_list_of_a_car_written_by_recipe_comes_in_again_unchanged(self) -> None:
+        build = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+        rows = {row.part: row for row in stock_rows(build)}
+        turn = rows["turn-lamp-front-left"].cells
+        self.assertEqual((turn["key"], turn["switch"]), ("always", "Hazard switch"))
+        self.assertEqual(rows["injectors"].cells["through"], "relay")
+        again = set_cells(build, [TypedRow(row.part, row.cells) for row in rows.values()])
+        self.assertEqual(again, build)
+
+
 class DemoRoadsterTest(TestCase):
     def test_it_carries_all_its_functions_and_three_honest_mistakes(self) -> None:
         build = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())

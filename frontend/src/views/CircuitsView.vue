@@ -44,7 +44,7 @@ const chosen = computed(() => ledger.value.find((row) => row.circuit.id === chos
 const { data: design } = useDesignFallLines(id, chosenId)
 const { data: readings } = useReadings(id, chosenId)
 
-const { data: drawing, isFetching: drawingComes } = useSchematic(id, chosenId)
+const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, chosenId)
 const vary = ref<string[]>()
 const { data: truth, error: truthError } = useTruth(id, chosenId, vary)
 usePartsCatalogue()
@@ -218,6 +218,7 @@ function fuseText(fuse: string | null | undefined): string {
           :troubled="findings.flatMap((row) => row.parts)"
           @open="open"
         />
+        <p v-else-if="drawingError" class="refusal" role="alert">{{ drawingError.message }}</p>
         <p v-else class="empty">{{ drawingComes ? 'Drawing…' : 'No wires in this circuit yet.' }}</p>
       </div>
       <FindingNote v-for="row in findings" :key="row.title" :finding="row" />
