@@ -182,10 +182,10 @@ def _read_off_cells(build: Build, part: Part) -> dict[str, str]:
         return {}
     keys = {row.id for row in build.parts_of_kind("key switch")}
     moved = (
-        part
+        row
         for switch, at in path.positions.items()
-        if switch not in keys and (part := build.parts.get(switch)) and part.contacts
-        if at != part.contacts.positions[0].name
+        if switch not in keys and (row := build.parts.get(switch)) and row.contacts
+        if at != row.contacts.positions[0].name
     )
     switches = [row.name for row in moved]
     kinds = [build.parts[step.owner].kind for step in path.feed if step.kind == "contact"]

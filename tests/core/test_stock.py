@@ -258,7 +258,7 @@ class WrittenTest(TestCase):
         self.assertEqual((turn["key"], turn["switch"]), ("always", "Hazard switch"))
         self.assertEqual(rows["injectors"].cells["through"], "relay")
         again = set_cells(build, [TypedRow(row.part, row.cells) for row in rows.values()])
-        self.assertEqual(again, build)
+        self.assertEqual((again.wires, again.circuits), (build.wires, build.circuits))
 
 
 class DemoRoadsterTest(TestCase):
