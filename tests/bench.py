@@ -14,14 +14,19 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
-from circuitry.build.document import write
+from circuitry.build.document import read, write
 from circuitry.build.model import Build
+from circuitry.drawing import schematic
 from circuitry.network import Network
 from circuitry.network.paths import Paths, state_of
+from circuitry.network.truth import truth_table
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
-from tests.core.cars import roadster
+from tests.core.cars import ROOT
 
 LARGE = 400
 
@@ -31,6 +36,7 @@ def main() -> None:
     server = RunningServer()
     try:
         measure_core(server)
+        measure_circuits()
         measure_first_screen(server)
     finally:
         server.close()
@@ -38,7 +44,8 @@ def main() -> None:
 
 def measure_core(server: RunningServer) -> None:
     """The demo car, then 400 loads: sizing, one solve, and an edit through the server."""
-    for build, name, repeats in ((roadster(), "demo car", 20), (many_loads(LARGE), "400 loads", 5)):
+    demo = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+    for build, name, repeats in ((demo, "demo car", 20), (many_loads(LARGE), "400 loads", 5)):
         loads = len(build.parts_of_kind("load"))
         print(f"{name}: {loads} loads, {len(build.wires)} wires")
         show("size every fuse and wire", times_ms(lambda build=build: size_build(build), repeats))
@@ -46,6 +53,17 @@ def measure_core(server: RunningServer) -> None:
         show("edit round trip", edit_times_ms(server, build, repeats, changed_rating))
         show("move a place on the plan", edit_times_ms(server, build, repeats, moved_place))
         show("paste 200 rows", edit_times_ms(server, build, repeats, pasted_rows))
+
+
+def measure_circuits() -> None:
+    """The drawing of a circuit of 40 wires, and a truth table of the demo car."""
+    lamps = [{"row": "Power socket", "place": "dash", "name": f"Socket {n}"} for n in range(20)]
+    build = write_recipe(bare_car(), RECIPES["sockets"], {"sockets": lamps})
+    show("draw a circuit of 40 wires", times_ms(lambda: schematic(build, "power-sockets"), 20))
+    demo = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+    network = Network(size_build(demo).build)
+    loads = tuple(network.build.loads_of("turn-and-hazard-lamps"))
+    show("truth table of the turn lamps", times_ms(lambda: truth_table(network, loads), 5))
 
 
 def measure_solve(sized: Build) -> None:

@@ -4,6 +4,7 @@ Feed comes in at the left, ground goes out at the right. A fuse in a panel, and 
 that houses other parts, is a symbol of its own; a panel's bus is only named, as a source.
 """
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from circuitry.build.kinds import terminals_of
@@ -12,6 +13,7 @@ from circuitry.catalogue import catalogue
 from circuitry.network.paths import paths_of
 
 LEFT_PORTS = {"in", "+", "30", "86", "anode", "1", "feed", "live", "run", "stop-in"}
+MOST_SWITCHES_BACK = 3
 LEFT_FUNCTIONS = {"supply", "input", "input to ground", "low side", "sensor ground"}
 
 
@@ -83,7 +85,23 @@ def _wires(build: Build, circuit: str) -> list[Wire]:
         for step in feed[fuses[-1] if fuses else 0 :]:
             if step.kind == "wire":
                 drawn[step.owner] = None
+    for _ in range(MOST_SWITCHES_BACK):
+        drawn |= dict.fromkeys(_feeding(build, drawn))
     return [build.wires[wire] for wire in drawn]
+
+
+def _feeding(build: Build, drawn: Mapping[str, None]) -> Iterator[str]:
+    """The wires that feed switches which the drawn wires lead from, and nothing feeds yet."""
+    wires = [build.wires[wire] for wire in drawn]
+    landed = {end for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+    commons = {
+        Terminal(part.id, part.contacts.common)
+        for end in landed
+        if (part := build.parts[end.part]).contacts and part.kind != "key switch"
+    }
+    for wire in build.wires.values():
+        if wire.to_terminal in commons - landed:
+            yield wire.id
 
 
 def _port(build: Build, content: Content, terminal: Terminal) -> tuple[str, str]:

@@ -329,11 +329,6 @@ form > :deep(.ant-btn) {
   margin-bottom: 10px;
 }
 
-.drawing :deep(svg) {
-  width: 100%;
-  min-width: 0 !important;
-}
-
 ul {
   padding-left: 18px;
   margin: 4px 0;
