@@ -77,6 +77,11 @@ class CircuitProof:
     wrong: tuple[str, ...]
 
 
+SAID_OF_VALUE = {
+    "engine_rpm": "Engine speed, rpm",
+    "coolant_c": "Coolant, °C",
+    "speed_kmh": "Road speed, km/h",
+}
 SEEN = {"light": "lights", "sound": "sounds", "speed": "runs", "power": "works"}
 WRONG_READINGS = (
     "No volts: the fuse, the switch or the relay on its way.",
@@ -185,6 +190,9 @@ def _operations(build: Build, path: Path) -> tuple[Operation, ...]:
             operations.insert(0, row)
         else:
             operations.append(row)
+    for name, said in SAID_OF_VALUE.items():
+        if name in path.positions:
+            operations.append(Operation(name, said, f"{path.positions[name]} or beyond", False))
     return tuple(operations)
 
 

@@ -21,7 +21,7 @@ from circuitry.build.routes import distance_m
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
-from circuitry.recipes.contacts import ISOLATOR, SWITCHES, TABLES
+from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import Wiring, unwire_load, wire_load
 from circuitry.recipes.plugs import free_cavity, part_wire
@@ -107,6 +107,7 @@ def _fields(kind: str) -> dict[str, Any]:
         "resistor": {"figures": {"resistance_ohm": 10.0, "rated_w": 25.0}},
         "connector": {"pins": (Pin("1"),)},
         "switch": {"contacts": SWITCHES["Switch, off and on"]},
+        "sensor": {"contacts": SENSORS["Thermostat switch"]},
     }
     return fields.get(kind, {})
 

@@ -14,9 +14,10 @@ TOLD = ("source", "duty")
 def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     """The sizing of a build that differs from a sized one only in what no current feels.
 
-    That is: where a place is drawn, notes and states, what is not wired, the car's outline, how a
-    run is fixed, and everything recorded of an old loom. None when anything else differs, or when
-    a wire has no way, for then its length is read off the plan. Findings are made anew.
+    That is: where a place is drawn, notes and states, colours, what is not wired, the car's
+    outline, how a run is fixed, and everything recorded of an old loom. None when anything else
+    differs, or when a wire has no way, for then its length is read off the plan. Findings are made
+    anew.
     """
     if not all(has_way(after, wire) for wire in after.wires.values()):
         return None
@@ -28,7 +29,11 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
         else part
         for part in after.parts.values()
     }
-    sized = replace(after, parts=parts, wires=sizing.build.wires)
+    wires = {
+        wire.id: replace(wire, size=sizing.build.wires[wire.id].size)
+        for wire in after.wires.values()
+    }
+    sized = replace(after, parts=parts, wires=wires)
     easiest = {load.id: sizing.easiest.get(load.id) for load in sized.parts_of_kind("load")}
     carried = replace(sizing, build=sized, easiest=easiest)
     found = findings(after, carried, list(sizing.solutions), sizing.unprotected)
@@ -48,11 +53,13 @@ def _felt(build: Build) -> Build:
     touched |= {end for run in build.runs.values() for end in (run.from_place, run.to_place)}
     return replace(
         build,
+        policy=replace(build.policy, colours="by function", palette={}),
         body=Body(),
         harness_from=None,
         places={place: _felt_place(build.places[place]) for place in touched},
         runs=Runs({run.id: _felt_run(run) for run in build.runs.values()}),
         parts=parts,
+        wires={wire.id: replace(wire, colour="") for wire in build.wires.values()},
         found_circuits={},
         pin_pairs={},
         harness_circuits={},

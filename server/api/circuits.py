@@ -15,6 +15,7 @@ from circuitry.errors import UnusableInput
 from circuitry.network.truth import truth_table
 from circuitry.plain import plain
 from circuitry.recipes.book import RECIPES, recipe_named
+from circuitry.recipes.contacts import SENSORS, SWITCHES
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
@@ -95,12 +96,17 @@ def search_build(request: HttpRequest, build_id: int, text: str) -> Any:
 
 @router.get("/catalogue/parts", response=schemas.PartsCatalogue)
 def parts_catalogue(request: HttpRequest) -> Any:
-    """What can be chosen for parts by hand: relays, fuse families, flashers, colours, pins."""
+    """What can be chosen for parts by hand: the rows of each kind, colours, functions of pins."""
     tables = catalogue()
     return {
-        "relays": list(tables.relays),
-        "fuse_families": list(tables.fuses),
-        "flashers": list(tables.flashers),
+        "rows": {
+            "relay": list(tables.relays),
+            "fuse": list(tables.fuses),
+            "flasher": list(tables.flashers),
+            "load": [row.name for row in tables.loads.values()],
+            "switch": list(SWITCHES),
+            "sensor": list(SENSORS),
+        },
         "colours": dict(LETTERS),
         "palette": dict(PALETTE),
         "colour_policies": list(POLICIES),

@@ -1021,9 +1021,7 @@ class FoundView(Schema):
 class PartsCatalogue(Schema):
     """What can be chosen for parts by hand."""
 
-    relays: list[str]
-    fuse_families: list[str]
-    flashers: list[str]
+    rows: dict[str, list[str]]
     colours: dict[str, str]
     palette: dict[str, str]
     colour_policies: list[str]

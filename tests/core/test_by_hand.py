@@ -13,7 +13,7 @@ from circuitry.network.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
-from circuitry.sizing import size_build
+from circuitry.sizing import carried_over, size_build
 
 
 def car(*recipes: tuple[str, dict]) -> Build:
@@ -205,6 +205,14 @@ class WholeCircuitTest(TestCase):
         with self.assertRaisesRegex(UnusableInput, "terminal 9 of “Lamp”, which has"):
             apply_operations(build, [operations[0], bad])
 
+    def test_every_kind_that_the_screen_offers_can_be_added(self) -> None:
+        build = bare_car()
+        kinds = ("relay", "switch", "sensor", "fuse", "diode", "resistor", "splice", "connector")
+        kinds += ("flasher", "ground point", "stud", "bus bar", "isolator", "alternator")
+        for kind in kinds:
+            operation = {"op": "add_part", "kind": kind, "name": "New one", "place": "dash"}
+            self.assertEqual(apply_operations(build, [operation]).parts["new-one"].kind, kind)
+
     def test_a_recipe_written_again_changes_nothing_where_nothing_was_changed(self) -> None:
         for recipe in ("headlamps", "turn-and-hazard", "wipers", "starter", "fuel-pump"):
             build = car((recipe, {}))
@@ -253,6 +261,16 @@ class ColourTest(TestCase):
         self.assertIn("black", by_function["horn"])
         self.assertNotEqual(by_function["horn"], by_function["power-sockets"])
         self.assertEqual(len(seen["by stage"]["horn"]), 1)
+
+    def test_colours_change_no_size(self) -> None:
+        build = car(("horn", {}))
+        sizing = size_build(build)
+        fields = {"policy": {"colours": "one colour"}}
+        change = {"op": "change", "collection": "build", "id": "build", "fields": fields}
+        after = apply_operations(build, [change, {"op": "recolour"}])
+        carried = carried_over(build, sizing, after)
+        assert carried is not None
+        self.assertEqual(carried.build.wires, size_build(after).build.wires)
 
 
 class ConnectorTest(TestCase):

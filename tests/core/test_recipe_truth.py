@@ -484,6 +484,14 @@ class SupplyTruthTest(TruthCase):
         self.assertIn("load", self.alive(car, "run", rpm=2500))
         self.assertEqual(self.alive(car, "run", rpm=2500, isolator_inside="off"), set())
 
+    def test_either_of_two_isolators_cuts_the_car_off(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["sockets"], {"key": "always"})
+        outside = {"outside": {"place": "rear-left"}, "stops_engine": False}
+        car = Network(size_build(write_recipe(build, RECIPES["main-feed"], outside)).build)
+        self.assertEqual(self.alive(car, "off"), {"socket"})
+        for isolator in ("isolator_inside", "isolator_outside"):
+            self.assertEqual(self.alive(car, "off", **{isolator: "off"}), set())
+
 
 class TruthTableTest(TestCase):
     """The table on the screen says what solving each state says."""

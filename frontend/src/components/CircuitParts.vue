@@ -43,7 +43,7 @@ const part = reactive({ kind: 'relay', name: '', place: '', row: '' })
 const into = ref('')
 
 const INSERTED = ['relay', 'fuse', 'diode', 'resistor', 'switch', 'splice', 'connector']
-const ADDED = ['relay', 'switch', 'sensor', 'fuse', 'diode', 'resistor', 'splice', 'connector', 'flasher', 'load', 'ground point', 'stud', 'bus bar']
+const ADDED = ['relay', 'switch', 'sensor', 'fuse', 'diode', 'resistor', 'splice', 'connector', 'flasher', 'load', 'ground point', 'stud', 'bus bar', 'isolator', 'alternator']
 const fuses = computed(() => props.build.parts.filter((row) => row.kind === 'fuse' && row.fitted))
 const joints = computed(() => props.build.parts.filter((row) => ['connector', 'splice'].includes(row.kind)))
 
@@ -103,12 +103,12 @@ async function addPart(): Promise<void> {
   await edit(`Add ${part.name}`, [operation], () => Object.assign(part, { name: '', row: '' }))
 }
 
+/** What a part of a kind may be; the rows of loads, switches and sensors say more than their kind. */
 function rowsOf(kind: string): string[] {
-  if (kind === 'relay') return catalogue.value?.relays ?? []
-  if (kind === 'fuse') return catalogue.value?.fuse_families ?? []
-  if (kind === 'flasher') return catalogue.value?.flashers ?? []
-  return []
+  return catalogue.value?.rows[kind] ?? []
 }
+
+const CHANGED = ['relay', 'fuse', 'flasher']
 
 async function copy(): Promise<void> {
   await edit(`Copy ${props.circuit.name} to the other side`, [{ op: 'mirror_circuit', circuit: props.circuit.id }])
@@ -249,7 +249,7 @@ function remove(row: Schemas['PartView']): void {
             <td>{{ row.name }}</td>
             <td>
               <select
-                v-if="rowsOf(row.kind).length"
+                v-if="CHANGED.includes(row.kind) && rowsOf(row.kind).length"
                 :aria-label="`Kind of ${row.name}`"
                 :value="row.catalogue ?? ''"
                 @change="change('parts', row.id, { catalogue: typed($event) }, `${row.name}: ${typed($event)}`)"
@@ -298,7 +298,7 @@ function remove(row: Schemas['PartView']): void {
       <label v-if="rowsOf(part.kind).length">
         kind
         <select v-model="part.row">
-          <option value="">the usual</option>
+          <option v-if="part.kind !== 'load'" value="">the usual</option>
           <option v-for="one in rowsOf(part.kind)" :key="one" :value="one">{{ one }}</option>
         </select>
       </label>
@@ -310,7 +310,7 @@ function remove(row: Schemas['PartView']): void {
           <option v-for="place in build.places" :key="place.id" :value="place.id">{{ place.name }}</option>
         </select>
       </label>
-      <AButton size="small" html-type="submit" :disabled="!part.name.trim() || !part.place">Add part</AButton>
+      <AButton size="small" html-type="submit" :disabled="!part.name.trim() || !part.place || (part.kind === 'load' && !part.row)">Add part</AButton>
     </form>
 
     <h3>The whole circuit</h3>
