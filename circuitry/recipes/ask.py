@@ -136,10 +136,10 @@ def _likeness(build: Build, part: Part, words: tuple[str, ...]) -> int:
 
 
 def place_near(build: Build, words: tuple[str, ...]) -> Place:
-    """The place whose name holds most of the words, or else the first of the build."""
+    """The place whose name holds most of the words, the last for two, or else the first."""
 
     def likeness(place: Place) -> int:
         said = f"{place.name} {place.id} {place.zone}".lower().replace("-", " ")
-        return sum(word in said for word in words)
+        return sum(word in said for word in (*words, *words[-1:]))
 
     return max(build.places.values(), key=likeness)

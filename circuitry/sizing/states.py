@@ -72,6 +72,9 @@ def reach(build: Build) -> Reach:
         if position == "crank":
             alive = {load: path for load, path in alive.items() if _needs(easiest[load], position)}
         fullest.append(united[0].state if united else State(position))
+        if position == "off":
+            # with less on, less is lost in the trunk: what is always live takes most with key off
+            states += united[:1]
         for state in _unite(build, paths, alive) if position == "crank" else united:
             if not any(_within(state, other) for other in states):
                 states.append(state)

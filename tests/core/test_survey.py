@@ -4,7 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 from xml.etree import ElementTree
 
-from circuitry.build.document import from_document
+from circuitry.build.document import from_document, read
 from circuitry.build.model import Build
 from circuitry.build.search import search
 from circuitry.drawing import as_svg, schematic
@@ -13,7 +13,7 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
 from circuitry.sizing import size_build
 from circuitry.sizing.feeds import Point, feeds
-from tests.core.cars import ON_OFF, document, part, relay_parts, roadster, switch, wire
+from tests.core.cars import ON_OFF, ROOT, document, part, relay_parts, roadster, switch, wire
 
 FUSE = part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": 10})
 FEED = wire(1, "battery.+", "fuse.in", length_m=0.2)
@@ -123,6 +123,16 @@ class FeedsTest(TestCase):
         derated = used[0].rating_a * 0.75 * (1 - 0.0015 * (40 - 25))
         self.assertAlmostEqual(spare_a, derated - most, delta=1e-6)
         self.assertEqual([row.name for row in told.loose], ["Module"])
+
+    def test_no_fuse_that_was_chosen_is_asked_for_more_than_it_carries(self) -> None:
+        for car in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            told = feeds(size_build(read((ROOT / "demo" / f"{car}.json").read_bytes())))
+            for point in self.points(told.root):
+                for name, spare_a in (
+                    (point.name, point.spare_a),
+                    *((way.name, way.spare_a) for way in point.ways),
+                ):
+                    self.assertGreaterEqual(spare_a or 0.0, -1e-6, (car, name))
 
 
 class DrawingTest(TestCase):

@@ -689,7 +689,7 @@ export interface paths {
         };
         /**
          * Parts Catalogue
-         * @description What can be chosen for parts by hand: relays, fuse families, flashers, colours, pins.
+         * @description What can be chosen for parts by hand: the rows of each kind, colours, functions of pins.
          */
         get: operations["server_api_circuits_parts_catalogue"];
         put?: never;
@@ -2491,12 +2491,10 @@ export interface components {
          * @description What can be chosen for parts by hand.
          */
         PartsCatalogue: {
-            /** Relays */
-            relays: string[];
-            /** Fuse Families */
-            fuse_families: string[];
-            /** Flashers */
-            flashers: string[];
+            /** Rows */
+            rows: {
+                [key: string]: string[];
+            };
             /** Colours */
             colours: {
                 [key: string]: string;

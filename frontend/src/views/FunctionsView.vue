@@ -281,7 +281,7 @@ header {
 .columns {
   display: grid;
   gap: 18px;
-  grid-template-columns: minmax(340px, 1fr) minmax(300px, 1fr);
+  grid-template-columns: minmax(340px, 1fr) minmax(0, 1fr);
 }
 
 form {
@@ -348,7 +348,7 @@ ul {
   }
 
   .columns {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>
