@@ -20,6 +20,8 @@ LIGHT_SWITCH = Question(
     near=("light", "dash"),
 )
 
+PEDAL = Question("pedal", "switch", "Brake switch", rows=("Pedal switch",), near=("brake", "pedal"))
+
 
 def corner(name: str, label: str, rows: tuple[str, ...], *near: str, **fields: bool) -> Question:
     """A load at a corner of the car."""
@@ -223,13 +225,7 @@ RECIPES = (
             "Tail lamps light with the brake: the rear ground is missing.",
         ),
         (
-            Question(
-                "pedal",
-                "switch",
-                "Brake switch",
-                rows=("Pedal switch",),
-                near=("brake", "pedal"),
-            ),
+            PEDAL,
             corner("left", "Stop lamp left", STOPS, "stop", "left", "rear"),
             corner("right", "Stop lamp right", STOPS, "stop", "right", "rear", optional=True),
             Question(

@@ -6,7 +6,7 @@ from circuitry.build.model import Part
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
-from circuitry.recipes.lamps import LAW, TELLTALES, corner
+from circuitry.recipes.lamps import LAW, PEDAL, TELLTALES, corner
 from circuitry.recipes.recipe import FLASHERS, Recipe
 
 TURNS = ("Turn lamp 21 W", "Turn lamp LED")
@@ -14,6 +14,22 @@ SHARED = ("Stop lamp 21 W", "Turn lamp 21 W")
 FLASHER_QUESTIONS = (
     Question("flasher", "part", "Flasher that is there", of_kind=("flasher",), optional=True),
     Question("new_flasher", "choice", "Otherwise fit", choices=FLASHERS),
+)
+TELLTALE_QUESTIONS = tuple(
+    corner(f"telltale_{side}", f"Turn telltale {side}", TELLTALES, "turn", side, "dash")
+    for side in ("left", "right")
+)
+REPEATER_QUESTIONS = tuple(
+    Question(
+        f"more_{side}",
+        "loads",
+        f"Repeater {side}",
+        rows=("Side repeater 5 W", *TURNS),
+        near=("repeater", side),
+        optional=True,
+        left_out=True,
+    )
+    for side in ("left", "right")
 )
 WRONG = (
     "Fast flashing: a lamp is missing or draws too little; fit the right lamp, a resistor, or a "
@@ -142,26 +158,8 @@ RECIPES = (
             corner("rear_left", "Turn lamp rear left", TURNS, "turn", "rear", "left"),
             corner("front_right", "Turn lamp front right", TURNS, "turn", "front", "right"),
             corner("rear_right", "Turn lamp rear right", TURNS, "turn", "rear", "right"),
-            corner("telltale_left", "Turn telltale left", TELLTALES, "turn", "left", "dash"),
-            corner("telltale_right", "Turn telltale right", TELLTALES, "turn", "right", "dash"),
-            Question(
-                "more_left",
-                "loads",
-                "Repeater left",
-                rows=("Side repeater 5 W", "Turn lamp 21 W", "Turn lamp LED"),
-                near=("repeater", "left"),
-                optional=True,
-                left_out=True,
-            ),
-            Question(
-                "more_right",
-                "loads",
-                "Repeater right",
-                rows=("Side repeater 5 W", "Turn lamp 21 W", "Turn lamp LED"),
-                near=("repeater", "right"),
-                optional=True,
-                left_out=True,
-            ),
+            *TELLTALE_QUESTIONS,
+            *REPEATER_QUESTIONS,
         ),
         turn_and_hazard,
     ),
@@ -186,9 +184,7 @@ RECIPES = (
                 rows=("Turn and stop switch",),
                 near=("turn", "column"),
             ),
-            Question(
-                "pedal", "switch", "Brake switch", rows=("Pedal switch",), near=("brake", "pedal")
-            ),
+            PEDAL,
             Question(
                 "hazard_switch",
                 "switch",
@@ -202,8 +198,7 @@ RECIPES = (
             corner("rear_right", "Turn and stop lamp right", SHARED, "rear", "right"),
             corner("front_left", "Turn lamp front left", TURNS, "turn", "front", "left"),
             corner("front_right", "Turn lamp front right", TURNS, "turn", "front", "right"),
-            corner("telltale_left", "Turn telltale left", TELLTALES, "turn", "left", "dash"),
-            corner("telltale_right", "Turn telltale right", TELLTALES, "turn", "right", "dash"),
+            *TELLTALE_QUESTIONS,
         ),
         turn_and_stop,
     ),

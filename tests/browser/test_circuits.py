@@ -113,8 +113,41 @@ class ByHandTest(BrowserTest):
         expect(page.get_by_text("which has +, -. Choose one of these.")).to_be_visible()
         expect(page.locator("input[value='heater-blower.+']")).to_have_value("heater-blower.+")
 
+    def test_colours_of_the_whole_car_by_policy(self) -> None:
+        page = self.open("builds/1/circuits/horn")
+        page.get_by_role("tab", name="Wires and parts").click()
+        policy = page.get_by_role("form", name="Colours of the whole car")
+        policy.get_by_label("wires of the whole car").select_option("one colour")
+        policy.get_by_label("one colour", exact=True).fill("violet")
+        policy.get_by_role("button", name="Colour every wire so").click()
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        for colour in page.get_by_label(re.compile("^Colour of W")).all():
+            expect(colour).to_have_value("violet")
+        expect(page.locator("svg.schematic").get_by_text(re.compile("VT$")).first).to_be_visible()
+
+    def test_the_part_under_the_pointer_is_lit_in_drawing_and_fall_line(self) -> None:
+        page = self.open("builds/1/circuits/radiator-fan")
+        expect(page.get_by_role("img", name=re.compile("^Fall line of"))).to_be_visible()
+        page.locator("svg.schematic g.symbol").filter(has_text="Radiator fan relay").hover()
+        expect(page.locator("figcaption")).to_contain_text("Radiator fan relay")
+        expect(page.locator("tr.chosen").last).to_contain_text("Radiator fan relay")
+
 
 class FeedsTest(BrowserTest):
+    def test_a_circuit_dragged_to_a_free_way_and_to_another_ground(self) -> None:
+        page = self.open("builds/2/feeds")
+        supply = page.get_by_role("region", name="Supply")
+        horn = supply.get_by_role("button", name="Horn", exact=True)
+        horn.drag_to(supply.locator(".way", has_text="F29").first)
+        expect(page.get_by_title("Undo: Move Horn to F29 of Panel")).to_be_visible()
+        row = supply.get_by_role("row").filter(has=page.get_by_text("F29", exact=True))
+        expect(row.get_by_role("button", name="Horn", exact=True)).to_be_visible()
+        page.set_viewport_size({"width": 1280, "height": 2600})
+        ground = page.get_by_role("row").filter(has_text="Ground G3, luggage")
+        supply.get_by_role("button", name="Horn", exact=True).drag_to(ground)
+        expect(page.get_by_title("Undo: Return Horn to Ground G3, luggage")).to_be_visible()
+        expect(ground).to_contain_text("Horn")
+
     def test_three_circuits_moved_to_the_rear_panel_as_one_step(self) -> None:
         page = self.open("builds/2/feeds")
         supply = page.get_by_role("region", name="Supply")
