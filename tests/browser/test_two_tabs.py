@@ -14,6 +14,7 @@ class TwoTabsTest(BrowserTest):
         cell(second, "Horn, name").click()
         type_cell(first, "Fuel pump, name", "Main pump")
         expect(cell(first, "Main pump, name")).to_be_visible()
+        expect(first.get_by_text("saved, revision 1")).to_be_visible()
 
         second.keyboard.type("Klaxon")
         second.keyboard.press("Enter")
@@ -39,6 +40,7 @@ class TwoTabsTest(BrowserTest):
         )
         type_cell(first, "Horn, name", "Hooter")
         expect(cell(first, "Hooter, name")).to_be_visible()
+        expect(first.get_by_text("saved, revision 1")).to_be_visible()
         second.get_by_role("button", name="Add load").click()
         expect(second.get_by_role("alert")).to_contain_text("“Name of Horn”")
         expect(second.locator("#new-load")).to_have_value("Courtesy lamp 5 W")
