@@ -6,7 +6,7 @@ Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear l
 import argparse
 import json
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -102,7 +102,13 @@ def _state(build: Build, options: argparse.Namespace) -> State:
 def _size(build: Build, options: argparse.Namespace) -> int:
     sizing = size_build(build)
     if options.json:
-        _print_json({**_summary(sizing), "wires": sizing.wires, "fuses": sizing.fuses})
+        _print_json(
+            {
+                **_summary(sizing),
+                "wires": _with_candidates(sizing, sizing.wires),
+                "fuses": _with_candidates(sizing, sizing.fuses),
+            }
+        )
         return _exit_code(sizing)
     rows = [("circuit", "A", "fuse", "wire", "drop %", "limit %", "verdict")]
     for line in sizing.circuits.values():
@@ -177,6 +183,13 @@ def _summary(sizing: Sizing) -> dict[str, Any]:
         "build": to_document(sizing.build),
         "circuits": sizing.circuits,
         "findings": sizing.findings,
+    }
+
+
+def _with_candidates(sizing: Sizing, rows: Mapping[str, Any]) -> dict[str, Any]:
+    return {
+        owner: {**plain(row), "candidates": plain(sizing.candidates(owner))}
+        for owner, row in rows.items()
     }
 
 

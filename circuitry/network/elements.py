@@ -1,8 +1,11 @@
 """A build as two-terminal elements between numbered nodes: what the equations are made of."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
+
+import numpy as np
 
 from circuitry.build.kinds import (
     SWITCH_KINDS,
@@ -17,7 +20,7 @@ from circuitry.build.model import Build, ContactTable, Part, Terminal, Wire
 from circuitry.build.routes import length_m
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
-from circuitry.network.equations import Element
+from circuitry.network.equations import Element, Vector
 from circuitry.network.laws import Diode, Generator, law_of_load
 
 COPPER_PER_K = 0.00393
@@ -77,9 +80,8 @@ class Elements:
         self.tolerance = tolerance
         self.body_node = len(set(node.values()))
         self._fuses = build.parts_of_kind("fuse")
-        self._lengths = [
-            (length_m(build, wire), joints_ohm(build, wire)) for wire in build.wires.values()
-        ]
+        joints = [joints_ohm(build, wire) for wire in build.wires.values()]
+        self._joints_ohm = tolerance.joint_resistance * np.array(joints)
 
     def sized(self) -> list[Element]:
         """Wires and fuses; their conductances come with each set of sizes."""
@@ -90,17 +92,25 @@ class Elements:
             *(self._across("fuse", part, "in", "out", 0.0) for part in self._fuses),
         ]
 
-    def siemens(self, build: Build, conductor_c: Mapping[str, float]) -> list[float]:
-        """Conductances of wires and fuses, in the sizes and ratings of this copy of the build."""
-        wires = [
-            1
-            / (
-                ohm_per_m(wire) * metres * float(copper_factor(conductor_c.get(wire.id, GARAGE_C)))
-                + self.tolerance.joint_resistance * joints
-            )
-            for wire, (metres, joints) in zip(build.wires.values(), self._lengths, strict=True)
-        ]
-        return [*wires, *(self._fuse_siemens(build.parts[part.id]) for part in self._fuses)]
+    def siemens(self, conductor_ohm: Vector, ratings_a: Iterable[float | None]) -> Vector:
+        """Conductances of wires and fuses, from each wire's conductor and each fuse's rating."""
+        fuses = zip(self._fuses, ratings_a, strict=True)
+        return np.concatenate(
+            [
+                1 / (conductor_ohm + self._joints_ohm),
+                [self._fuse_siemens(part, rating_a) for part, rating_a in fuses],
+            ]
+        )
+
+    def conductor_ohm(self, conductor_c: Mapping[str, float]) -> Vector:
+        """Resistance of each wire's conductor in the size it has; 20 °C where nothing is said."""
+        build = self.build
+        return np.array(
+            [
+                conductor_ohm(build, wire, conductor_c.get(wire.id, GARAGE_C))
+                for wire in build.wires.values()
+            ]
+        )
 
     def fixed(self) -> list[Element]:
         """Everything else; the battery last, its figures come with each state."""
@@ -117,18 +127,13 @@ class Elements:
             self._across("source", battery, "+", "-", 0.0),
         ]
 
-    def _fuse_siemens(self, part: Part) -> float:
-        if "rating_a" not in part.figures:
+    def _fuse_siemens(self, part: Part, rating_a: float | None) -> float:
+        if rating_a is None:
             raise UnusableInput(
                 "unrated-fuse", part.id, f"Fuse “{part.name}” has no rating yet. Size it first."
             )
-        joints = catalogue().joints
-        row = catalogue().fuse(part.catalogue or "", part.number("rating_a", 0))
-        bolted = row.family.startswith("bolt-down")
-        held_mohm = (
-            2 * joints["ring"].resistance_mohm if bolted else joints["fuse clips"].resistance_mohm
-        )
-        return 1000 / (row.cold_resistance_mohm + held_mohm * self.tolerance.joint_resistance)
+        link_ohm, held_ohm = _fuse_ohm(part.catalogue or "", rating_a)
+        return 1 / (link_ohm + held_ohm * self.tolerance.joint_resistance)
 
     def _loads(self) -> Iterator[Element]:
         for part in self.build.parts_of_kind("load"):
@@ -242,6 +247,17 @@ class Elements:
     ) -> Element:
         ends = self.node[Terminal(part.id, first)], self.node[Terminal(part.id, last)]
         return Element(kind, part.id, *ends, siemens, **fields)
+
+
+@cache
+def _fuse_ohm(family: str, rating_a: float) -> tuple[float, float]:
+    """Cold resistance of a fuse, and of what holds it."""
+    row, joints = catalogue().fuse(family, rating_a), catalogue().joints
+    bolted = family.startswith("bolt-down")
+    held_mohm = (
+        2 * joints["ring"].resistance_mohm if bolted else joints["fuse clips"].resistance_mohm
+    )
+    return row.cold_resistance_mohm / 1000, held_mohm / 1000
 
 
 def on(output: str) -> str:

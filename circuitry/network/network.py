@@ -6,6 +6,7 @@ This is the only place where a current or a voltage is computed.
 from collections.abc import Iterable, Iterator, Mapping
 from copy import copy
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -106,6 +107,15 @@ class Solution:
     iterations: int
 
 
+@dataclass(frozen=True)
+class Settled:
+    """A state in which nothing wants to move any more, its figures still by element."""
+
+    state: State
+    closed: Closed
+    operating: Operating
+
+
 class TerminalVolts(Mapping[Terminal, float | None]):
     """Volts of every terminal against battery negative; None where it floats."""
 
@@ -125,7 +135,11 @@ class TerminalVolts(Mapping[Terminal, float | None]):
 
 
 class Network:
-    """The equations of one build whose every wire has a size and every fuse a rating."""
+    """The equations of one build.
+
+    To be solved, every wire must have a size and every fuse a rating, or be given them by
+    ``resized``.
+    """
 
     def __init__(
         self,
@@ -141,45 +155,75 @@ class Network:
         self._make = Elements(build, self.node, tolerance)
         self.node_count = self._make.body_node + 1
         self.elements = [*self._make.sized(), *self._make.fixed()]
-        self._fixed_siemens = [row.conductance_s for row in self.elements]
         self._emf_v = np.array([row.emf_v for row in self.elements])
         self.movers = movers(build)
         self._switches = build.parts_of_kind(*SWITCH_KINDS)
-        self._set_sizes(build, conductor_c or {})
+        self._unsized_siemens = np.array([row.conductance_s for row in self.elements])
+        self._conductor_c = conductor_c or {}
         self._layout = _Layout(self.elements, (mover.part.id for mover in self.movers))
         self.equations = Equations(self.elements, self.node_count, self.reference)
         self._tables: dict[float, LawTable] = {}
 
-    def resized(self, build: Build, conductor_c: Mapping[str, float]) -> "Network":
-        """The network of the same build in other sizes, ratings and temperatures."""
+    def resized(self, conductor_ohm: Vector, ratings_a: Iterable[float]) -> "Network":
+        """The same network with other conductors of its wires, in Ω, and other fuses, in A."""
         other = copy(self)
-        other.build = build
-        other._set_sizes(build, conductor_c)
+        other._siemens = self._in_sizes(conductor_ohm, ratings_a)
         return other
 
-    def _set_sizes(self, build: Build, conductor_c: Mapping[str, float]) -> None:
-        sized = self._make.siemens(build, conductor_c)
-        self._siemens = np.array([*sized, *self._fixed_siemens[len(sized) :]])
+    @cached_property
+    def _siemens(self) -> Vector:
+        """The conductance of each element, in the sizes that the build has."""
+        ratings_a = [
+            part.number("rating_a", 0) if "rating_a" in part.figures else None
+            for part in self.build.parts_of_kind("fuse")
+        ]
+        return self._in_sizes(self._make.conductor_ohm(self._conductor_c), ratings_a)
 
-    def solve(self, state: State, near: Solution | None = None) -> Solution:
+    def _in_sizes(self, conductor_ohm: Vector, ratings_a: Iterable[float | None]) -> Vector:
+        sized = self._make.siemens(conductor_ohm, ratings_a)
+        return np.concatenate([sized, self._unsized_siemens[len(sized) :]])
+
+    def solve(self, state: State) -> Solution:
         """The steady state; raises UnusableInput when relays chase each other or nothing settles.
 
         Everything that moves by itself starts at rest, and all move together until none wants to
         move: a relay at rest pulls in at its pull-in voltage, one that is pulled in drops out at
         its drop-out voltage, an output of a box is on while its condition holds.
+        """
+        check_state(self.build, state)
+        return self.solution(self.settle(state))
 
-        ``near`` is a solution with the same key and switches, in other sizes or from another
+    def settle(self, state: State, near: Settled | None = None) -> Settled:
+        """The steady state of a state that is known to fit the build, by element.
+
+        ``near`` is one with the same key and switches, in other sizes or from another
         supply: what had moved there is taken over as long as it would move so from rest, and
         nothing else would, so that the answer is the same.
         """
-        check_state(self.build, state)
         if near is not None:
-            operating = self._solve_with(state, near.closed, self._node_v(near))
+            operating = self._solve_with(state, near.closed, near.operating.node_v)
             if self._wanted(operating, state, frozenset()) == near.closed:
-                return self._solution(state, operating, near.closed)
-        return self._solve_from_rest(state)
+                return Settled(state, near.closed, operating)
+        return self._settle_from_rest(state)
 
-    def _solve_from_rest(self, state: State) -> Solution:
+    def wire_a(self, settled: Settled) -> Vector:
+        """Current of each wire in the order of the build, along it."""
+        return settled.operating.element_a[: len(self.build.wires)]
+
+    def fuse_a(self, settled: Settled) -> Vector:
+        """Current of each fuse in the order of the build."""
+        first = len(self.build.wires)
+        return settled.operating.element_a[first : first + len(self._layout.kind("fuse")[0])]
+
+    def load_v(self, settled: Settled) -> Vector:
+        """Voltage across each load in the order of the build."""
+        return settled.operating.element_v[self._layout.load_rows]
+
+    def battery_v(self, settled: Settled) -> float:
+        """Voltage between the terminals of the battery."""
+        return float(settled.operating.element_v[self._layout.source])
+
+    def _settle_from_rest(self, state: State) -> Settled:
         closed: Closed = frozenset()
         seen = [closed]
         node_v: Vector | None = None
@@ -187,21 +231,12 @@ class Network:
             operating = self._solve_with(state, closed, node_v)
             wanted = self._wanted(operating, state, closed)
             if wanted == closed:
-                return self._solution(state, operating, closed)
+                return Settled(state, closed, operating)
             if wanted in seen or len(seen) > MOST_MOVES:
                 start = seen.index(wanted) if wanted in seen else len(seen) // 2
                 raise self._chase(seen[start:])
             seen.append(wanted)
             closed, node_v = wanted, operating.node_v
-
-    def _node_v(self, near: Solution) -> Vector:
-        terminal_v = near.terminal_v
-        if isinstance(terminal_v, TerminalVolts) and terminal_v.node is self.node:
-            return terminal_v.node_v
-        node_v = np.zeros(self.node_count)
-        for terminal, volts in terminal_v.items():
-            node_v[self.node[terminal]] = volts or 0.0
-        return node_v
 
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
@@ -292,8 +327,10 @@ class Network:
             "coil's feed. Feed the coil from a point that its own contacts do not switch.",
         )
 
-    def _solution(self, state: State, operating: Operating, closed: Closed) -> Solution:
+    def solution(self, settled: Settled) -> Solution:
+        """The figures of a settled state by terminal, wire and part."""
         layout = self._layout
+        state, closed, operating = settled.state, settled.closed, settled.operating
         amps, volts = operating.element_a, operating.element_v
         terminal_v = TerminalVolts(self.node, operating.node_v)
         probed = [terminal_v[red] is not None for red, _ in state.meters]
@@ -367,25 +404,25 @@ class _Layout:
         for kind, rows in by_kind.items():
             self.kinds[kind] = [elements[at].owner for at in rows], np.array(rows)
         self.resting = {owner for owner in moving if (owner, "rest") in self.rows}
-        self.loads, self.load_rows = self.kinds.get("load", ([], np.array([], dtype=int)))
+        self.loads, self.load_rows = self.kind("load")
         self.load_laws = LawTable([elements[at].law for at in self.load_rows])
         self.outputs = [_output(elements[at]) for at in by_kind.get("output", ())]
         self.output_rows = np.array(by_kind.get("output", ()), dtype=int)
         self.generators = "alternator" in by_kind
         self.source = len(elements) - 1
 
+    def kind(self, kind: str) -> tuple[list[str], npt.NDArray[np.int_]]:
+        """Owners and rows of the elements of a kind, in the order of the build."""
+        return self.kinds.get(kind, ([], np.array([], dtype=int)))
+
     def by_owner(self, kind: str, figures: Vector) -> dict[str, float]:
         """The figures of the elements of a kind, by their part or wire."""
-        if kind not in self.kinds:
-            return {}
-        owners, rows = self.kinds[kind]
+        owners, rows = self.kind(kind)
         return dict(zip(owners, figures[rows].tolist(), strict=True))
 
     def largest(self, kind: str, figures: Vector) -> dict[str, float]:
         """The largest figure, without sign, of the elements of a kind by their part."""
-        if kind not in self.kinds:
-            return {}
-        owners, rows = self.kinds[kind]
+        owners, rows = self.kind(kind)
         most: dict[str, float] = {}
         for owner, figure in zip(owners, np.abs(figures[rows]).tolist(), strict=True):
             most[owner] = max(most.get(owner, 0.0), figure)

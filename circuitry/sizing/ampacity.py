@@ -5,8 +5,6 @@ from functools import lru_cache
 
 from scipy.optimize import brentq
 
-from circuitry.build.model import Build, Wire
-from circuitry.build.routes import way_of
 from circuitry.catalogue import Conductor, Insulation
 from circuitry.network.elements import copper_factor
 
@@ -81,9 +79,3 @@ def convection_w_per_m2_k(outside_m: float, surface_c: float, ambient_c: float) 
     shape = math.pow(1 + math.pow(0.559 / prandtl, 9 / 16), 8 / 27)
     nusselt = (0.60 + 0.387 * math.pow(rayleigh, 1 / 6) / shape) ** 2
     return nusselt * conductivity / outside_m
-
-
-def cover_factor(build: Build, wire: Wire) -> float:
-    """0.9 where any run of the wire holds its heat in a tube or sleeve, else 1."""
-    covered = any(run.cover in COVERS_THAT_HOLD_HEAT for run in way_of(build, wire))
-    return COVER_FACTOR if covered else 1.0

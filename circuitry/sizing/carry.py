@@ -1,12 +1,16 @@
 """Sizes that an edit cannot have changed are carried over instead of being chosen again."""
 
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
+from typing import TypeVar
 
-from circuitry.build.model import Body, Build, Part, Place, Run, Runs
+from circuitry.build.model import Build, Part, Place, Policy, Run, Wire
 from circuitry.build.routes import has_way
 from circuitry.sizing.explain import circuit_sizings
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
+
+Thing = TypeVar("Thing", Wire, Run, Part, Place)
 
 TOLD = ("source", "duty")
 
@@ -19,9 +23,9 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     differs, or when a wire has no way, for then its length is read off the plan. Findings are made
     anew.
     """
-    if not all(has_way(after, wire) for wire in after.wires.values()):
+    if not _feels_the_same(before, after):
         return None
-    if _felt(before) != _felt(after):
+    if not all(has_way(after, wire) for wire in after.wires.values()):
         return None
     parts = {
         part.id: replace(part, figures=sizing.build.parts[part.id].figures)
@@ -36,34 +40,60 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     sized = replace(after, parts=parts, wires=wires)
     easiest = {load.id: sizing.easiest.get(load.id) for load in sized.parts_of_kind("load")}
     carried = replace(sizing, build=sized, easiest=easiest)
-    found = findings(after, carried, list(sizing.solutions), sizing.unprotected)
-    circuits = circuit_sizings(carried, list(sizing.solutions), found)
+    found = findings(after, carried, sizing.solutions, sizing.unprotected)
+    circuits = circuit_sizings(carried, sizing.solutions, found)
     return replace(carried, findings=tuple(found), circuits=circuits)
 
 
-def _felt(build: Build) -> Build:
-    """The build without what no current feels."""
+def _feels_the_same(before: Build, after: Build) -> bool:
+    """Whether two builds differ in nothing that a current feels."""
+    parts, places = _felt_ids(before)
+    return (
+        before.name == after.name
+        and before.body_conducts == after.body_conducts
+        and _felt_policy(before.policy) == _felt_policy(after.policy)
+        and before.circuits == after.circuits
+        and (parts, places) == _felt_ids(after)
+        and _alike(before.wires, after.wires, before.wires.keys() | after.wires, _felt_wire)
+        and _alike(before.runs, after.runs, before.runs.keys() | after.runs, _felt_run)
+        and _alike(before.parts, after.parts, parts, _felt_part)
+        and _alike(before.places, after.places, places, _felt_place)
+    )
+
+
+def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
+    """The parts that are wired or belong to something, and the places where they and runs are."""
     wired = build.wired_parts()
     parts = {
-        part.id: _felt_part(part)
-        for part in build.parts.values()
-        if part.id in wired or part.fitted or part.circuit
+        part.id for part in build.parts.values() if part.id in wired or part.fitted or part.circuit
     }
-    touched = {part.place for part in parts.values()}
-    touched |= {end for run in build.runs.values() for end in (run.from_place, run.to_place)}
-    return replace(
-        build,
-        policy=replace(build.policy, colours="by function", palette={}),
-        body=Body(),
-        harness_from=None,
-        places={place: _felt_place(build.places[place]) for place in touched},
-        runs=Runs({run.id: _felt_run(run) for run in build.runs.values()}),
-        parts=parts,
-        wires={wire.id: replace(wire, colour="") for wire in build.wires.values()},
-        found_circuits={},
-        pin_pairs={},
-        harness_circuits={},
+    places = {build.parts[part].place for part in parts}
+    for run in build.runs.values():
+        places |= {run.from_place, run.to_place}
+    return parts, places
+
+
+def _alike(
+    before: Mapping[str, Thing],
+    after: Mapping[str, Thing],
+    ids: Iterable[str],
+    felt: Callable[[Thing], Thing],
+) -> bool:
+    """Whether these things are there before and after, and the same in all that is felt."""
+    return all(
+        thing in before
+        and thing in after
+        and (before[thing] is after[thing] or felt(before[thing]) == felt(after[thing]))
+        for thing in ids
     )
+
+
+def _felt_policy(policy: Policy) -> Policy:
+    return replace(policy, colours="by function", palette={})
+
+
+def _felt_wire(wire: Wire) -> Wire:
+    return replace(wire, colour="")
 
 
 def _felt_place(place: Place) -> Place:

@@ -1,45 +1,55 @@
 """One round of choosing: fuses by headroom, wires by what they must carry and by drop."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
+from scipy.sparse import csr_array
 
-from circuitry.build.model import Build, Part
+from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import Fuse, catalogue
 from circuitry.network.elements import copper_factor
-from circuitry.network.network import Solution
-from circuitry.network.paths import TAKES_POWER, Path
-from circuitry.sizing.facts import Facts
+from circuitry.network.equations import Vector
+from circuitry.network.network import Network, Settled
+from circuitry.network.paths import TAKES_POWER
+from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.states import DesignState
 
 GROUPING_COUNTS_FROM = 0.3
 FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
 DROP_MARGIN_V = 0.001
+ALIVE_FROM = 0.5
+"""Share of the battery's voltage from which a load counts as fed."""
+SAME_A = 1e-9
+CLEARLY = 1 + 1e-9
+"""Of wires that gain alike, the one nearest to the feed is made thicker."""
+SAME_SHARE = 1e-12
+LEAST = (-float("inf"), 0, 0, 0.0, 0.0)
 CRANKING_SHARE = 1 / 3
 """What a current of 10 s counts for: within that time the copper of a wire of 6 mm² or more takes
 up the heat of three times its ampacity and stays below its limit (adiabatic, 3.45 J/cm³K)."""
 
 
 @dataclass(frozen=True)
-class Peak:
-    """The largest current of a wire or fuse, and the number of the solution that gave it.
+class Peaks:
+    """The largest currents of wires or fuses, and the number of the solution that gave each.
 
-    ``lasting_a`` is the current for ever that heats as much: cranking lasts seconds.
+    ``lasting_a`` are the currents for ever that heat as much: cranking lasts seconds.
     """
 
-    current_a: float
-    solution: int
-    lasting_a: float
+    current_a: Vector
+    solution: Numbers
+    lasting_a: Vector
 
 
 @dataclass(frozen=True)
 class LoadDrop:
     """The worst drop of one load: lost in all, and by each wire on its way at fixed current.
 
-    ``wire_a`` maps the wires of the path to their current in A along it.
+    ``wires`` are the numbers of the wires on its way, ``amps`` their currents in A.
     """
 
     load: str
@@ -47,7 +57,8 @@ class LoadDrop:
     drop_v: float
     source_v: float
     limit_percent: float
-    wire_a: Mapping[str, float]
+    wires: list[int]
+    amps: list[float]
 
     @property
     def limit_v(self) -> float:
@@ -55,39 +66,13 @@ class LoadDrop:
         return self.limit_percent / 100 * self.source_v - DROP_MARGIN_V
 
 
-def fuse_of_wire(build: Build, facts: Facts) -> dict[str, str]:
-    """For each wire the largest fuse that stands next before it; a wire may have none."""
-    before: dict[str, str] = {}
-    fuses = build.parts_of_kind("fuse")
-    for fuse in sorted(fuses, key=lambda part: part.number("rating_a", 0)):
-        for wire in facts.wires_behind[fuse.id]:
-            if wire not in facts.unprotected:
-                before[wire] = fuse.id
-    return before
-
-
-def wire_peaks(states: list[DesignState], solutions: list[Solution]) -> dict[str, Peak]:
-    """The largest current of each wire over all solutions."""
-    return _peaks(states, [solution.wire_a for solution in solutions])
-
-
-def fuse_peaks(states: list[DesignState], solutions: list[Solution]) -> dict[str, Peak]:
-    """The largest current of each fuse over all solutions."""
-    return _peaks(states, [solution.fuse_a for solution in solutions])
-
-
-def _peaks(states: list[DesignState], currents: list[Mapping[str, float]]) -> dict[str, Peak]:
-    most: dict[str, tuple[float, int]] = {}
-    lasting_a: dict[str, float] = {}
-    for number, (state, amps) in enumerate(zip(states, currents, strict=True)):
-        share = CRANKING_SHARE if state.brief else 1.0
-        for owner, signed_a in amps.items():
-            current_a = abs(signed_a)
-            if owner not in most or current_a > most[owner][0] + 1e-9:
-                most[owner] = current_a, number
-            if share * current_a > lasting_a.get(owner, -1.0):
-                lasting_a[owner] = share * current_a
-    return {owner: Peak(*peak, lasting_a[owner]) for owner, peak in most.items()}
+def peaks(signed_a: Matrix, brief: npt.NDArray[np.bool_]) -> Peaks:
+    """The largest currents over all solutions, from currents by solution and wire or fuse."""
+    current_a = np.abs(signed_a)
+    most_a = current_a.max(axis=0)
+    first = (current_a > most_a - SAME_A).argmax(axis=0)
+    lasting_a = (current_a * np.where(brief, CRANKING_SHARE, 1.0)[:, None]).max(axis=0)
+    return Peaks(most_a, first, lasting_a)
 
 
 def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
@@ -97,115 +82,172 @@ def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
     return row.rating_a * build.policy.fuse_headroom * derating
 
 
-def choose_fuse_rating(build: Build, part: Part, current_a: float) -> Fuse:
-    """The smallest rating of the family that carries the current; its largest when none does."""
-    rows = catalogue().fuses[part.catalogue or ""]
-    return next((r for r in rows if fuse_carries_a(build, part, r) >= current_a), rows[-1])
+class FuseChooser:
+    """The smallest rating of each fuse's family that carries its current; its largest when none
+    does. One that has a rating keeps it."""
+
+    def __init__(self, build: Build) -> None:
+        self._pinned: list[float | None] = []
+        self._rows: list[list[tuple[float, float]]] = []
+        for part in build.parts_of_kind("fuse"):
+            rows = catalogue().fuses[part.catalogue or ""]
+            pinned = "rating_a" in part.figures
+            self._pinned.append(part.number("rating_a", 0) if pinned else None)
+            self._rows.append([(fuse_carries_a(build, part, row), row.rating_a) for row in rows])
+
+    def near(self, rating_a: float) -> Vector:
+        """The ratings nearest to one, to begin with."""
+        return self._each(
+            min((made_a for _, made_a in rows), key=lambda made_a: abs(made_a - rating_a))
+            for rows in self._rows
+        )
+
+    def choose(self, current_a: Vector) -> Vector:
+        """The ratings for these currents."""
+        return self._each(
+            next((rating_a for carries_a, rating_a in rows if carries_a >= amps), rows[-1][1])
+            for rows, amps in zip(self._rows, current_a.tolist(), strict=True)
+        )
+
+    def _each(self, chosen_a: Iterable[float]) -> Vector:
+        pairs = zip(self._pinned, chosen_a, strict=True)
+        return np.array([chosen if own is None else own for own, chosen in pairs], dtype=float)
 
 
 class Ampacities:
     """What each size carries in the place of each wire, with its neighbours of one round."""
 
-    def __init__(
-        self,
-        facts: Facts,
-        build: Build,
-        solutions: list[Solution],
-        peaks: Mapping[str, Peak],
-    ) -> None:
+    def __init__(self, facts: Facts, size: Numbers, signed_a: Matrix, wires: Peaks) -> None:
+        """``size`` is the fitted size of each wire by its number, ``signed_a`` by solution and
+        wire."""
         self.facts = facts
-        loaded = [self._loaded(build, solution) for solution in solutions]
-        self.factor = {
-            wire: self._grouping(wire, loaded[peak.solution]) for wire, peak in peaks.items()
-        }
+        table, each = facts.table, np.arange(len(size))
+        # A neighbour below 30 % of its own ampacity does not count (IEC 60364-5-52, 523.5).
+        counts = np.abs(signed_a) > GROUPING_COUNTS_FROM * table.alone_a[each, size]
+        wire, run = facts.bundled
+        bundles = csr_array(
+            (np.ones(len(wire), dtype=int), (wire, run)), shape=(len(size), len(facts.build.runs))
+        )
+        loaded = counts.astype(int) @ bundles
+        solution = wires.solution[wire]
+        crowd = np.ones(len(size), dtype=int)
+        np.maximum.at(crowd, wire, 1 + loaded[solution, run] - counts[solution, wire])
+        most = int(crowd.max(initial=1))
+        factors = [catalogue().grouping_factor(number) for number in range(most + 1)]
+        self.carries_a = table.alone_a * np.array(factors)[crowd][:, None]
 
-    def carries_a(self, wire: str, size: str) -> float:
-        """Ampacity of this size as this wire: alone, times grouping."""
-        return self.facts.alone_a(wire, size) * self.factor[wire]
-
-    def conductor_c(self, build: Build, peaks: Mapping[str, Peak]) -> dict[str, float]:
+    def conductor_c(self, size: Numbers, lasting_a: Vector) -> Vector:
         """Working temperatures: the rise goes with the square of current against ampacity."""
-        wires, table = build.wires, self.facts.table
-        carries_a = [self.carries_a(wire.id, wire.size or "") for wire in wires.values()]
-        lasting_a = [peaks[wire].lasting_a for wire in wires]
-        warm_c = _conductor_c(
-            np.array(lasting_a), np.array(carries_a), table.hottest_c, table.limit_c
-        )
-        return dict(zip(wires, warm_c.tolist(), strict=True))
-
-    def floors(self, must_a: Mapping[str, float]) -> dict[str, int]:
-        """Index of the smallest size of each wire that carries what it must, whatever the drop."""
         table = self.facts.table
-        factor = np.array([self.factor[wire] for wire in must_a])
-        carries = table.alone_a * factor[:, None] >= np.array(list(must_a.values()))[:, None]
-        fits = carries & (table.area_mm2 >= 0.99 * table.least_mm2[:, None])
-        smallest = np.where(fits.any(axis=1), fits.argmax(axis=1), len(self.facts.sizes) - 1)
-        return dict(zip(must_a, smallest.tolist(), strict=True))
+        fitted_a = self.carries_a[np.arange(len(size)), size]
+        warm_c: Vector = _conductor_c(lasting_a, fitted_a, table.hottest_c, table.limit_c)
+        return warm_c
 
-    def hot_ohm(self, peaks: Mapping[str, Peak]) -> dict[str, list[float]]:
+    def floors(self, must_a: Vector) -> Numbers:
+        """The smallest size of each wire that carries what it must, whatever the drop."""
+        table, choosable = self.facts.table, self.facts.choosable
+        carries = self.carries_a[:, :choosable] >= must_a[:, None]
+        fits = carries & (table.area_mm2[:choosable] >= 0.99 * table.least_mm2[:, None])
+        floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
+        return floors
+
+    def hot_ohm(self, lasting_a: Vector) -> Matrix:
         """Conductor resistance of each wire at its current in each size, as warm as it would be."""
-        wires, table = self.facts.wires, self.facts.table
+        table = self.facts.table
         conductor_c = _conductor_c(
-            np.array([[peaks[wire].lasting_a] for wire in wires]),
-            table.alone_a * np.array([[self.factor[wire]] for wire in wires]),
-            table.hottest_c[:, None],
-            table.limit_c[:, None],
+            lasting_a[:, None], self.carries_a, table.hottest_c[:, None], table.limit_c[:, None]
         )
-        ohm = table.ohm_20c * copper_factor(conductor_c)
-        return dict(zip(wires, ohm.tolist(), strict=True))
+        hot_ohm: Matrix = table.ohm_20c * copper_factor(conductor_c)
+        return hot_ohm
 
-    def _loaded(self, build: Build, solution: Solution) -> Mapping[str, set[str]]:
-        """The wires of each run that count as neighbours in a solution.
 
-        Wires below 30 % of their own ampacity do not (IEC 60364-5-52, 523.5).
+class LoadWays:
+    """The ways to all loads in the design states, as numbers: what each drop is summed over."""
+
+    def __init__(
+        self, facts: Facts, designed: Sequence[DesignState], node: Mapping[Terminal, int]
+    ) -> None:
+        build, self.designs = facts.build, len(designed)
+        self.all_loads = [load.id for load in build.parts_of_kind("load")]
+        load_at = {load: at for at, load in enumerate(self.all_loads)}
+        ways = [
+            (number, load, path)
+            for number, state in enumerate(designed)
+            for load, path in state.paths.items()
+        ]
+        self.loads = [load for _, load, _ in ways]
+        self.limit_percent = [drop_limit_percent(build, build.parts[load]) for load in self.loads]
+        self.load_at = np.array([load_at[load] for load in self.loads], dtype=int)
+        self.design = np.array([number for number, _, _ in ways], dtype=int)
+        self.wires = [
+            list(dict.fromkeys(facts.at[s.owner] for s in path.steps if s.kind == "wire"))
+            for _, _, path in ways
+        ]
+        takers = [
+            (way, node[step.from_terminal], node[step.to_terminal])
+            for way, (_, _, path) in enumerate(ways)
+            for step in path.steps
+            if step.kind in TAKES_POWER
+        ]
+        self.takers = np.array(takers, dtype=int).reshape(-1, 3)
+
+    def energised(
+        self, designed: Sequence[DesignState], network: Network, settled: Sequence[Settled]
+    ) -> tuple[DesignState, ...]:
+        """The design state of each solution, with only the loads that the solver finds fed: a
+        relay may not have pulled in."""
+        states = []
+        for number, row in enumerate(settled):
+            state = designed[number * len(designed) // len(settled)]
+            alive = dict(zip(self.all_loads, self._fed(network, row).tolist(), strict=True))
+            paths = {load: path for load, path in state.paths.items() if alive[load]}
+            states.append(replace(state, paths=paths))
+        return tuple(states)
+
+    @staticmethod
+    def _fed(network: Network, row: Settled) -> npt.NDArray[np.bool_]:
+        fed: npt.NDArray[np.bool_] = network.load_v(row) > ALIVE_FROM * network.battery_v(row)
+        return fed
+
+    def worst_drops(
+        self, network: Network, settled: Sequence[Settled], signed_a: Matrix
+    ) -> list[LoadDrop]:
+        """The worst drop of each load over the solutions that feed it, in % of the source.
+
+        ``settled`` holds the same number of solutions for each design state.
         """
-        counts = {
-            wire
-            for wire, amps in solution.wire_a.items()
-            if abs(amps)
-            > GROUPING_COUNTS_FROM * self.facts.alone_a(wire, build.wires[wire].size or "")
-        }
-        return {run: counts.intersection(w) for run, w in self.facts.wires_in_run.items()}
+        each = len(settled) // self.designs
+        worst: dict[str, tuple[float, int, int, float, float]] = {}
+        for number, row in enumerate(settled):
+            ways = np.flatnonzero(self.design == number // each)
+            source_v = network.battery_v(row)
+            volts = network.load_v(row)[self.load_at[ways]]
+            drop_v = source_v - volts - self._taken_v(row)[ways]
+            fed = self._fed(network, row)[self.load_at[ways]]
+            for way, lost_v in zip(ways[fed].tolist(), drop_v[fed].tolist(), strict=True):
+                share = lost_v / source_v
+                if share > worst.get(self.loads[way], LEAST)[0] + SAME_SHARE:
+                    worst[self.loads[way]] = share, number, way, lost_v, source_v
+        current_a = np.abs(signed_a)
+        return [
+            LoadDrop(
+                load,
+                number,
+                lost_v,
+                source_v,
+                self.limit_percent[way],
+                self.wires[way],
+                current_a[number, self.wires[way]].tolist(),
+            )
+            for load, (_, number, way, lost_v, source_v) in worst.items()
+        ]
 
-    def _grouping(self, wire: str, loaded: Mapping[str, set[str]]) -> float:
-        crowd = max(
-            (1 + len(loaded[run]) - (wire in loaded[run]) for run in self.facts.wires[wire].runs),
-            default=1,
-        )
-        return catalogue().grouping_factor(crowd)
-
-
-def load_drops(
-    build: Build, states: list[DesignState], solutions: list[Solution]
-) -> dict[str, LoadDrop]:
-    """The worst drop of each load over the states that energise it, in % of the source."""
-    worst: dict[str, LoadDrop] = {}
-    for number, (state, solution) in enumerate(zip(states, solutions, strict=True)):
-        for load, path in state.paths.items():
-            drop_v = solution.battery_v - solution.loads[load].volts - _taken_v(path, solution)
-            share = drop_v / solution.battery_v
-            if load in worst and share <= worst[load].drop_v / worst[load].source_v + 1e-12:
-                continue
-            amps = {
-                step.owner: abs(solution.wire_a[step.owner])
-                for step in path.steps
-                if step.kind == "wire"
-            }
-            limit = drop_limit_percent(build, build.parts[load])
-            worst[load] = LoadDrop(load, number, drop_v, solution.battery_v, limit, amps)
-    return worst
-
-
-def _taken_v(path: Path, solution: Solution) -> float:
-    """What resistors and fields on the way are there to take: it is no loss."""
-    return sum(
-        abs(
-            (solution.terminal_v[step.from_terminal] or 0.0)
-            - (solution.terminal_v[step.to_terminal] or 0.0)
-        )
-        for step in path.steps
-        if step.kind in TAKES_POWER
-    )
+    def _taken_v(self, row: Settled) -> Vector:
+        """What resistors and fields on each way are there to take: it is no loss."""
+        way, first, last = self.takers.T
+        node_v = np.nan_to_num(row.operating.node_v)
+        lost_v = np.abs(node_v[first] - node_v[last])
+        return np.bincount(way, lost_v, len(self.loads)).astype(float)
 
 
 def drop_limit_percent(build: Build, load: Part) -> float:
@@ -228,115 +270,120 @@ class WireChooser:
 
     The change in drop of a size is the solved current times the change in resistance; the
     solver confirms it in the next round. A pinned wire is sized like any other here, so that
-    its neighbours are not made thick to make up for it.
+    its neighbours are not made thick to make up for it. Wires are numbered as in the build, sizes
+    as in the facts, loads as their drops are.
     """
 
     def __init__(
         self,
-        ampacities: Ampacities,
-        floor: Mapping[str, int],
-        drops: Mapping[str, LoadDrop],
-        peaks: Mapping[str, Peak],
-        fitted_ohm: Mapping[str, float],
+        facts: Facts,
+        floor: Numbers,
+        drops: Sequence[LoadDrop],
+        hot_ohm: Matrix,
+        fitted_ohm: Vector,
     ) -> None:
-        """``floor`` is the index of the smallest size of each wire, whatever the drop.
-
-        ``fitted_ohm`` is the resistance of each wire's conductor with which ``drops`` were solved.
-        """
-        self.facts = ampacities.facts
-        self.floor = floor
+        """``floor`` is the smallest size of each wire, whatever the drop; ``fitted_ohm`` is the
+        resistance of each wire's conductor with which ``drops`` were solved."""
+        self.facts = facts
+        self.floor = floor.tolist()
         self.drops = drops
-        self.fitted_ohm = fitted_ohm
-        self.hot_ohm = ampacities.hot_ohm(peaks) if floor else {}
-        self.chosen = dict(floor)
-        self.loads_of_wire: dict[str, list[LoadDrop]] = {}
-        for drop in drops.values():
-            for wire in drop.wire_a:
-                self.loads_of_wire.setdefault(wire, []).append(drop)
-        self._recount()
+        self.hot_ohm = hot_ohm.tolist()
+        self.limit_v = [drop.limit_v for drop in drops]
+        self._length_m = facts.table.length_m.tolist()
+        self._area_mm2 = facts.table.area_mm2.tolist()
+        self._most = [row.most for row in facts.wires.values()]
+        self._hot, self._fitted_ohm = hot_ohm, fitted_ohm
+        self._load = np.repeat(np.arange(len(drops)), [len(drop.wires) for drop in drops])
+        self._wire = np.array([wire for drop in drops for wire in drop.wires], dtype=int)
+        self._amps = np.array([amps for drop in drops for amps in drop.amps])
+        self.loads_of_wire: list[list[tuple[int, float]]] = [[] for _ in self.floor]
+        for number, drop in enumerate(drops):
+            for wire, amps in zip(drop.wires, drop.amps, strict=True):
+                self.loads_of_wire[wire].append((number, amps))
+        self.hold(floor)
+
+    def hold(self, size: Numbers) -> None:
+        """Fit these sizes, and count the drop of every load with them."""
+        self.chosen = size.tolist()
+        change_ohm = self._hot[np.arange(len(size)), size] - self._fitted_ohm
+        changes_v = self._amps * change_ohm[self._wire]
+        solved_v = np.array([drop.drop_v for drop in self.drops])
+        self.drop_v = (solved_v + np.bincount(self._load, changes_v, len(self.drops))).tolist()
+
+    @property
+    def sizes(self) -> Numbers:
+        """The sizes chosen so far."""
+        return np.array(self.chosen, dtype=int)
 
     def choose(self) -> None:
         """Raise from the floor what drops too much, then take back what was not needed.
 
         Where no size meets the limit, copper is added until half of what it could save is saved.
         """
-        for drop in sorted(self.drops.values(), key=lambda row: row.load):
-            before, before_v = {w: self.chosen[w] for w in drop.wire_a}, self.drop_v[drop.load]
-            self._grow_until(drop, drop.limit_v)
-            least_v = self.drop_v[drop.load]
-            if least_v > drop.limit_v:
-                for wire, index in before.items():
-                    self.fit(wire, index)
-                self._grow_until(drop, (before_v + least_v) / 2)
+        for number in sorted(range(len(self.drops)), key=lambda at: self.drops[at].load):
+            wires, before_v = self.drops[number].wires, self.drop_v[number]
+            before = [self.chosen[wire] for wire in wires]
+            self._grow_until(number, self.limit_v[number])
+            least_v = self.drop_v[number]
+            if least_v > self.limit_v[number]:
+                for wire, size in zip(wires, before, strict=True):
+                    self.fit(wire, size)
+                self._grow_until(number, (before_v + least_v) / 2)
         self.trim()
-
-    def _grow_until(self, drop: LoadDrop, limit_v: float) -> None:
-        while self.drop_v[drop.load] > limit_v and self._grow(drop):
-            pass
 
     def trim(self) -> None:
         """Take back what turned out not to be needed, most copper first."""
-        self._recount()
-        for wire in sorted(self.loads_of_wire, key=lambda w: -self._copper(w, self.chosen[w])):
-            while self.chosen[wire] > self.floor[wire]:
-                index = self.chosen[wire] - 1
-                if any(
-                    self.drop_with(drop, wire, index) > max(drop.limit_v, self.drop_v[drop.load])
-                    for drop in self.loads_of_wire[wire]
-                ):
-                    break
-                self.fit(wire, index)
+        self.hold(self.sizes)
+        raised = [
+            wire
+            for wire, loads in enumerate(self.loads_of_wire)
+            if loads and self.chosen[wire] > self.floor[wire]
+        ]
+        for wire in sorted(raised, key=lambda at: -round(self._copper(at, self.chosen[at]), 9)):
+            while self.chosen[wire] > self.floor[wire] and self._may_shrink(wire):
+                self.fit(wire, self.chosen[wire] - 1)
 
-    def fit(self, wire: str, index: int) -> None:
+    def fit(self, wire: int, size: int) -> None:
         """Fit a size on a wire, and follow the drop of every load on it."""
-        change_ohm = self._ohm(wire, index) - self._ohm(wire, self.chosen[wire])
-        for drop in self.loads_of_wire.get(wire, ()):
-            self.drop_v[drop.load] += drop.wire_a[wire] * change_ohm
-        self.chosen[wire] = index
+        change_ohm = self.hot_ohm[wire][size] - self.hot_ohm[wire][self.chosen[wire]]
+        for load, amps in self.loads_of_wire[wire]:
+            self.drop_v[load] += amps * change_ohm
+        self.chosen[wire] = size
 
-    def size(self, wire: str) -> str:
-        """The name of the size chosen for a wire."""
-        return self.facts.sizes[self.chosen[wire]].name
+    def drops_with(self, wire: int, size: int) -> list[tuple[int, float]]:
+        """The loads on a wire and their drops in V with it in another size."""
+        change_ohm = self.hot_ohm[wire][size] - self.hot_ohm[wire][self.chosen[wire]]
+        return [
+            (load, self.drop_v[load] + amps * change_ohm) for load, amps in self.loads_of_wire[wire]
+        ]
 
-    def drop_with(self, drop: LoadDrop, wire: str, index: int) -> float:
-        """Drop of a load with the sizes chosen so far, but one wire in another size."""
-        change_ohm = self._ohm(wire, index) - self._ohm(wire, self.chosen[wire])
-        return self.drop_v[drop.load] + drop.wire_a[wire] * change_ohm
+    def _may_shrink(self, wire: int) -> bool:
+        return all(
+            drop_v <= max(self.limit_v[load], self.drop_v[load])
+            for load, drop_v in self.drops_with(wire, self.chosen[wire] - 1)
+        )
 
-    def _recount(self) -> None:
-        """Drop of each load with the sizes chosen so far."""
-        self.drop_v = {
-            drop.load: drop.drop_v
-            + sum(
-                amps * (self._ohm(wire, self.chosen[wire]) - self.fitted_ohm[wire])
-                for wire, amps in drop.wire_a.items()
-            )
-            for drop in self.drops.values()
-        }
-
-    def _ohm(self, wire: str, index: int) -> float:
-        """Conductor resistance of a wire in a size at its working temperature."""
-        return self.hot_ohm[wire][index]
+    def _grow_until(self, load: int, limit_v: float) -> None:
+        while self.drop_v[load] > limit_v and self._grow(self.drops[load]):
+            pass
 
     def _grow(self, drop: LoadDrop) -> bool:
         """Fit the next size on the wire that gains most volts for its copper; False at the end."""
-        best: tuple[float, str] | None = None
-        sizes = self.facts.sizes
-        for wire, amps in drop.wire_a.items():
-            index = self.chosen[wire]
-            if index >= self.facts.wires[wire].most:
+        best, best_gain = None, 0.0
+        for wire, amps in zip(drop.wires, drop.amps, strict=True):
+            size = self.chosen[wire]
+            if size >= self._most[wire]:
                 continue
-            gain_v = amps * (self.hot_ohm[wire][index] - self.hot_ohm[wire][index + 1])
-            more_mm2 = sizes[index + 1].copper_area_mm2 - sizes[index].copper_area_mm2
-            length_m = self.facts.wires[wire].length_m
-            rank = (gain_v / max(more_mm2 * length_m, 1e-9), wire)
-            if gain_v > 0 and (best is None or rank > best):
-                best = rank
+            gain_v = amps * (self.hot_ohm[wire][size] - self.hot_ohm[wire][size + 1])
+            more = self._copper(wire, size + 1) - self._copper(wire, size)
+            gain = gain_v / max(more, 1e-9)
+            if gain > best_gain * CLEARLY:
+                best, best_gain = wire, gain
         if best is None:
             return False
-        self.fit(best[1], self.chosen[best[1]] + 1)
+        self.fit(best, self.chosen[best] + 1)
         return True
 
-    def _copper(self, wire: str, index: int) -> float:
+    def _copper(self, wire: int, size: int) -> float:
         """Copper in mm² m."""
-        return self.facts.sizes[index].copper_area_mm2 * self.facts.wires[wire].length_m
+        return float(self._area_mm2[size] * self._length_m[wire])

@@ -1,7 +1,8 @@
 """Why this one: the candidates for each fuse and wire, and what each failed on."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+
+import numpy as np
 
 from circuitry.build.model import Build, Part, Terminal, Wire
 from circuitry.catalogue import catalogue
@@ -11,11 +12,12 @@ from circuitry.sizing.choose import (
     DROP_MARGIN_V,
     Ampacities,
     LoadDrop,
-    Peak,
+    Peaks,
     WireChooser,
     drop_limit_percent,
     fuse_carries_a,
 )
+from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import (
     Candidate,
     CircuitSizing,
@@ -32,183 +34,208 @@ ROWS_BEYOND = 1
 class Said:
     """The states in words, for each wire or fuse with only the switches that matter to it."""
 
-    def __init__(self, build: Build, states: list[DesignState]) -> None:
+    def __init__(self, build: Build, states: Sequence[DesignState]) -> None:
         self.states = states
         self._words = [Words(build, state.state) for state in states]
-        self._mattering: dict[int, Mapping[str, set[str]]] = {}
+        self._whole = [words.said() for words in self._words]
+        self._mattering: dict[int, Mapping[str, frozenset[str]]] = {}
+        self._said: dict[tuple[int, frozenset[str]], str] = {}
 
     def of(self, owner: str, solution: int) -> str:
         """Key and switches of the loads whose path crosses this wire or fuse."""
-        if not self.states:
-            return ""
         if solution not in self._mattering:
             self._mattering[solution] = _mattering(self.states[solution])
-        return self._words[solution].said(self._mattering[solution].get(owner, set()))
+        key = solution, self._mattering[solution].get(owner, frozenset())
+        if key not in self._said:
+            self._said[key] = self._words[solution].said(key[1])
+        return self._said[key]
 
     def whole(self, solution: int) -> str:
         """Key and all switches of a state."""
-        return self._words[solution].said()
+        return self._whole[solution]
 
 
-def _mattering(state: DesignState) -> Mapping[str, set[str]]:
+def _mattering(state: DesignState) -> Mapping[str, frozenset[str]]:
     """For each wire, fuse and contact the switches that the loads on it need."""
-    mattering: dict[str, set[str]] = {}
+    mattering: dict[str, frozenset[str]] = {}
     for path in state.paths.values():
+        needs = frozenset(path.positions)
         for step in path.steps:
-            mattering.setdefault(step.owner, set()).update(path.positions)
+            known = mattering.get(step.owner)
+            mattering[step.owner] = needs if known is None else known | needs
     return mattering
 
 
-@dataclass(frozen=True)
-class Weighed:
-    """A wire with what it must carry, the fuse before it, and by name what protects it."""
+class Reasons:
+    """What the last round says of every wire, fuse and load; candidates when they are asked for."""
 
-    wire: Wire
-    peak: Peak
-    must_carry_a: float
-    fuse: str | None
-    behind: str | None
-    pinned: bool
+    def __init__(
+        self,
+        sized: Build,
+        facts: Facts,
+        states: Sequence[DesignState],
+        fuses: Peaks,
+        wires: Peaks,
+        ampacities: Ampacities,
+        chooser: WireChooser,
+    ) -> None:
+        """``sized`` has every size filled in; ``chooser`` holds them, and for a pinned wire what it
+        should be."""
+        self.sized, self.facts, self.states = sized, facts, states
+        self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
+        ratings_a = np.array([sized.parts[fuse].number("rating_a", 0) for fuse in self._parts])
+        self._fuse_a, self._fuse_in = fuses.current_a.tolist(), fuses.solution.tolist()
+        self._lasting_a, self._wire_in = wires.lasting_a.tolist(), wires.solution.tolist()
+        self._wire_a = wires.current_a.tolist()
+        self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
+        self._carries_a = ampacities.carries_a.tolist()
+        self._chooser = chooser
+        self._said = Said(sized, states)
+        self._fuse_before = facts.fuse_before(ratings_a)
 
+    def wires(self, original: Build) -> dict[str, WireSizing]:
+        """The size of every wire; one that has a size in the original build is pinned."""
+        return {wire.id: self._wire(at, wire, original) for wire, at in self._numbered()}
 
-def wire_sizing(
-    weighed: Weighed,
-    build: Build,
-    ampacities: Ampacities,
-    chooser: WireChooser,
-    said: Said,
-) -> WireSizing:
-    """The size of a wire with every smaller candidate and the next larger one."""
-    wire, size = weighed.wire, weighed.wire.size or ""
-    facts = ampacities.facts.wires[wire.id]
-    candidates = []
-    passed = beyond = 0
-    for index in range(len(ampacities.facts.sizes)):
-        candidate = _wire_candidate(weighed, build, ampacities, chooser, index, passed == 0)
-        candidates.append(candidate)
-        passed += candidate.passes
-        reached_size = any(shown.name == size for shown in candidates)
-        if passed and reached_size:
-            beyond += 1
-        if beyond > ROWS_BEYOND:
-            break
-    return WireSizing(
-        wire.id,
-        size,
-        weighed.pinned,
-        weighed.peak.current_a,
-        weighed.peak.lasting_a,
-        said.of(wire.id, weighed.peak.solution),
-        ampacities.carries_a(wire.id, size),
-        weighed.must_carry_a,
-        facts.length_m,
-        facts.runs,
-        weighed.fuse,
-        weighed.behind,
-        tuple(candidates),
-    )
+    def _numbered(self) -> list[tuple[Wire, int]]:
+        return [(wire, at) for at, wire in enumerate(self.sized.wires.values())]
 
-
-def _wire_candidate(
-    weighed: Weighed,
-    build: Build,
-    ampacities: Ampacities,
-    chooser: WireChooser,
-    index: int,
-    first: bool,
-) -> Candidate:
-    wire, name = weighed.wire, ampacities.facts.sizes[index].name
-    carries_a = ampacities.carries_a(wire.id, name)
-    worst = _worst_drop(wire, chooser, index)
-    percent = None if worst is None else 100 * worst[1] / worst[0].source_v
-    least_mm2 = ampacities.facts.wires[wire.id].least_mm2
-    refusal = _refusal(weighed, build, least_mm2, carries_a, name, worst)
-    reason = refusal or ("smallest that passes all" if first else "passes, more copper")
-    return Candidate(name, carries_a, percent, refusal is None, reason)
-
-
-def _worst_drop(wire: Wire, chooser: WireChooser, index: int) -> tuple[LoadDrop, float] | None:
-    """The load on this wire nearest to or furthest beyond its limit, and its drop in V."""
-    drops = chooser.loads_of_wire.get(wire.id, [])
-    weighed = [(drop, chooser.drop_with(drop, wire.id, index)) for drop in drops]
-    return max(weighed, key=lambda pair: pair[1] / pair[0].limit_v, default=None)
-
-
-def _refusal(
-    weighed: Weighed,
-    build: Build,
-    least_mm2: float,
-    carries_a: float,
-    name: str,
-    worst: tuple[LoadDrop, float] | None,
-) -> str | None:
-    area_mm2 = catalogue().conductor[name].copper_area_mm2
-    if area_mm2 < least_mm2 * 0.99:
-        return f"below {least_mm2:g} mm², the least by hand here"
-    lasting_a = weighed.peak.lasting_a
-    if carries_a < lasting_a:
-        return f"carries {carries_a:.1f} A, current {lasting_a:.1f} A"
-    if carries_a < weighed.must_carry_a and weighed.behind is not None:
-        return f"carries {carries_a:.1f} A, {weighed.behind} lets {weighed.must_carry_a:g} A pass"
-    return _drop_refusal(weighed, build, name, worst)
-
-
-def _drop_refusal(
-    weighed: Weighed, build: Build, name: str, worst: tuple[LoadDrop, float] | None
-) -> str | None:
-    """Sizes are chosen a millivolt inside the limit; what is fitted may use that millivolt."""
-    if worst is None:
-        return None
-    drop, drop_v = worst
-    margin_v = DROP_MARGIN_V if name == weighed.wire.size else 0.0
-    if drop_v <= drop.limit_v + margin_v:
-        return None
-    limit_v = drop.limit_v + DROP_MARGIN_V
-    digits = 2 if f"{drop_v:.2f}" != f"{limit_v:.2f}" else 4
-    load = build.parts[drop.load].name
-    return f"drop {drop_v:.{digits}f} V at {load}, limit {limit_v:.{digits}f} V"
-
-
-def fuse_sizing(build: Build, part: Part, peak: Peak, pinned: bool, said: Said) -> FuseSizing:
-    """The rating of a fuse with the candidates up to one beyond it."""
-    candidates: list[Candidate] = []
-    rating_a = part.number("rating_a", 0)
-    for row in catalogue().fuses[part.catalogue or ""]:
-        carries_a = fuse_carries_a(build, part, row)
-        passes = carries_a >= peak.current_a
-        first = passes and not any(candidate.passes for candidate in candidates)
-        reason = (
-            f"may carry {carries_a:.1f} A for ever, current {peak.current_a:.1f} A"
-            if not passes
-            else "smallest with headroom"
-            if first
-            else "has headroom, protects thicker wire only"
+    def _wire(self, at: int, wire: Wire, original: Build) -> WireSizing:
+        facts, size = self.facts.wires[wire.id], wire.size or ""
+        return WireSizing(
+            wire.id,
+            size,
+            original.wires[wire.id].size is not None,
+            self._wire_a[at],
+            self._lasting_a[at],
+            self._said.of(wire.id, self._wire_in[at]),
+            self._carries_a[at][self.facts.index[size]],
+            self._must_a[at],
+            facts.length_m,
+            facts.runs,
+            self._fuse_before.get(wire.id),
+            self._behind(wire.id),
         )
-        candidates.append(Candidate(f"{row.rating_a:g} A", carries_a, None, passes, reason))
-        if row.rating_a > rating_a and passes:
-            break
-    when = said.of(part.id, peak.solution)
-    return FuseSizing(part.id, rating_a, pinned, peak.current_a, when, tuple(candidates))
 
+    def _behind(self, wire: str) -> str | None:
+        """The name of the fuse or channel that a wire stands behind."""
+        channel = self.facts.channel_of_wire.get(wire)
+        if channel is not None:
+            return channel.name
+        fuse = self._fuse_before.get(wire)
+        return self.sized.parts[fuse].name if fuse else None
 
-def load_sizing(drop: LoadDrop, state: DesignState, solution: Solution, when: str) -> LoadSizing:
-    """The worst state of a load as the ledger and the fall line show it."""
-    reading = solution.loads[drop.load]
-    return LoadSizing(
-        drop.load,
-        reading.volts,
-        reading.amps,
-        drop.drop_v,
-        100 * drop.drop_v / drop.source_v,
-        drop.limit_percent,
-        when,
-        state.paths[drop.load],
-        solution,
-    )
+    def fuses(self, original: Build) -> dict[str, FuseSizing]:
+        """The rating of every fuse; one that has a rating in the original build is pinned."""
+        return {
+            fuse: FuseSizing(
+                fuse,
+                self.sized.parts[fuse].number("rating_a", 0),
+                "rating_a" in original.parts[fuse].figures,
+                self._fuse_a[at],
+                self._said.of(fuse, self._fuse_in[at]),
+            )
+            for fuse, at in self._parts.items()
+        }
+
+    def loads(self, solutions: Sequence[Solution]) -> dict[str, LoadSizing]:
+        """The worst state of every load that is fed in one, as ledger and fall line show it."""
+        return {
+            drop.load: self._load(drop, solutions[drop.solution]) for drop in self._chooser.drops
+        }
+
+    def _load(self, drop: LoadDrop, solution: Solution) -> LoadSizing:
+        reading = solution.loads[drop.load]
+        return LoadSizing(
+            drop.load,
+            reading.volts,
+            reading.amps,
+            drop.drop_v,
+            100 * drop.drop_v / drop.source_v,
+            drop.limit_percent,
+            self._said.whole(drop.solution),
+            self.states[drop.solution].paths[drop.load],
+            solution,
+        )
+
+    def candidates(self, owner: str) -> tuple[Candidate, ...]:
+        """The sizes weighed for a wire or fuse, up to one beyond what is fitted; or KeyError."""
+        if owner in self._parts:
+            return self._ratings(self.sized.parts[owner], self._fuse_a[self._parts[owner]])
+        wire = self.sized.wires[owner]
+        rows: list[Candidate] = []
+        beyond = 0
+        for size in range(self.facts.choosable):
+            rows.append(self._size(wire, size, not any(row.passes for row in rows)))
+            fitted = any(row.name == wire.size for row in rows)
+            beyond += fitted and any(row.passes for row in rows)
+            if beyond > ROWS_BEYOND:
+                break
+        return tuple(rows)
+
+    def _size(self, wire: Wire, size: int, first: bool) -> Candidate:
+        at = self.facts.at[wire.id]
+        drops = [
+            (self._chooser.drops[load], drop_v)
+            for load, drop_v in self._chooser.drops_with(at, size)
+        ]
+        worst = max(drops, key=lambda pair: pair[1] / pair[0].limit_v, default=None)
+        percent = None if worst is None else 100 * worst[1] / worst[0].source_v
+        refusal = self._too_small(wire.id, size) or self._drops_too_much(wire, size, worst)
+        reason = refusal or ("smallest that passes all" if first else "passes, more copper")
+        name, carries_a = self.facts.sizes[size].name, self._carries_a[at][size]
+        return Candidate(name, carries_a, percent, refusal is None, reason)
+
+    def _too_small(self, wire: str, size: int) -> str | None:
+        """Why a size carries too little for a wire, or is thinner than is worked with by hand."""
+        at = self.facts.at[wire]
+        least_mm2 = self.facts.table.least_mm2[at]
+        if self.facts.sizes[size].copper_area_mm2 < least_mm2 * 0.99:
+            return f"below {least_mm2:g} mm², the least by hand here"
+        carries_a, lasting_a = self._carries_a[at][size], self._lasting_a[at]
+        if carries_a < lasting_a:
+            return f"carries {carries_a:.1f} A, current {lasting_a:.1f} A"
+        must_a = self._must_a[at]
+        behind = self._behind(wire)
+        if carries_a < must_a and behind is not None:
+            return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
+        return None
+
+    def _drops_too_much(
+        self, wire: Wire, size: int, worst: tuple[LoadDrop, float] | None
+    ) -> str | None:
+        """Sizes are chosen a millivolt inside the limit; what is fitted may use that millivolt."""
+        if worst is None:
+            return None
+        drop, drop_v = worst
+        margin_v = DROP_MARGIN_V if self.facts.sizes[size].name == wire.size else 0.0
+        if drop_v <= drop.limit_v + margin_v:
+            return None
+        limit_v = drop.limit_v + DROP_MARGIN_V
+        digits = 2 if f"{drop_v:.2f}" != f"{limit_v:.2f}" else 4
+        load = self.sized.parts[drop.load].name
+        return f"drop {drop_v:.{digits}f} V at {load}, limit {limit_v:.{digits}f} V"
+
+    def _ratings(self, part: Part, current_a: float) -> tuple[Candidate, ...]:
+        rows: list[Candidate] = []
+        for row in catalogue().fuses[part.catalogue or ""]:
+            carries_a = fuse_carries_a(self.sized, part, row)
+            passes = carries_a >= current_a
+            reason = (
+                f"may carry {carries_a:.1f} A for ever, current {current_a:.1f} A"
+                if not passes
+                else "smallest with headroom"
+                if not any(candidate.passes for candidate in rows)
+                else "has headroom, protects thicker wire only"
+            )
+            rows.append(Candidate(f"{row.rating_a:g} A", carries_a, None, passes, reason))
+            if row.rating_a > part.number("rating_a", 0) and passes:
+                break
+        return tuple(rows)
 
 
 def circuit_sizings(
-    sizing: Sizing, solutions: list[Solution], found: list[Finding]
+    sizing: Sizing, solutions: Sequence[Solution], found: list[Finding]
 ) -> Mapping[str, CircuitSizing]:
     """One line for each circuit: its largest current, fuse, feed wire and worst drop."""
     build = sizing.build

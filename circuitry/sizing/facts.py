@@ -1,22 +1,25 @@
 """What a build says of each wire whatever its size: computed once, asked in every round."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from circuitry.build.kinds import MODULE_TERMINALS, relay_row
-from circuitry.build.model import Build, Pin, Terminal, Way, Wire
+from circuitry.build.model import Build, Pin, Place, Run, Terminal, Way, Wire
 from circuitry.build.routes import length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
-from circuitry.network.elements import conductor_ohm
+from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of
 from circuitry.recipes.protection import fuse_output
-from circuitry.sizing.ampacity import cover_factor, free_air_ampacity_a
+from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
 
+Matrix = npt.NDArray[np.float64]
+Numbers = npt.NDArray[np.int_]
+Pairs = tuple[Numbers, Numbers]
 LEAST_MM2 = 0.5
 LEAST_ENGINE_BAY_MM2 = 0.75
 TAP_LIMIT_M = 0.3
@@ -28,21 +31,19 @@ BOLTED_LOAD_A = 40.0
 
 @dataclass(frozen=True)
 class WireFacts:
-    """One wire: its way, its surroundings, and per size of the build's system what it would be.
+    """One wire: its way and its surroundings.
 
-    ``alone_a`` is the ampacity as the only loaded wire of its runs, ``ohm_20c`` the conductor's
-    resistance; both by the index of the size. ``most`` is the index of the largest size that is
-    fitted only to lose less: a blade or a pin takes no thicker wire.
+    ``most`` is the index of the largest size that is fitted only to lose less: a blade or a pin
+    takes no thicker wire.
     """
 
     length_m: float
     runs: tuple[str, ...]
+    insulation: Insulation
     hottest_c: float
-    limit_c: float
+    cover: float
     least_mm2: float
     most: int
-    alone_a: tuple[float, ...]
-    ohm_20c: tuple[float, ...]
 
 
 @dataclass(frozen=True)
@@ -55,58 +56,115 @@ class Channel:
 
 @dataclass(frozen=True)
 class FactsTable:
-    """Facts as arrays: ``alone_a`` and ``ohm_20c`` by wire and size, the others by wire, the areas
-    of the sizes by size."""
+    """Facts as arrays. By wire and size: ``alone_a``, the ampacity as the only loaded wire of its
+    runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size; the others by wire."""
 
-    alone_a: Any
-    ohm_20c: Any
-    hottest_c: Any
-    limit_c: Any
-    least_mm2: Any
-    area_mm2: Any
+    alone_a: Matrix
+    ohm_20c: Matrix
+    hottest_c: Vector
+    limit_c: Vector
+    least_mm2: Vector
+    length_m: Vector
+    area_mm2: Vector
 
 
 class Facts:
-    """The facts of all wires of a build, and where its protection stands."""
+    """The facts of all wires of a build, and where its protection stands.
+
+    ``sizes`` are those of the build's system, of which ``choosable`` can be chosen, and after them
+    any of the other system that a wire is pinned to. Arrays are in the order of the build.
+    """
 
     def __init__(self, build: Build) -> None:
         self.build = build
-        self.sizes = catalogue().conductors[build.policy.conductors]
+        system = catalogue().conductors[build.policy.conductors]
+        rows = {wire.size: None for wire in build.wires.values() if wire.size is not None}
+        pinned = (catalogue().conductor[name] for name in rows)
+        self.sizes = (*system, *(size for size in pinned if size not in system))
+        self.choosable = len(system)
         self.index = {size.name: number for number, size in enumerate(self.sizes)}
-        self._alone: dict[tuple[Insulation, float, float], tuple[float, ...]] = {}
+        self._bare_a: dict[tuple[str, float], Vector] = {}
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
+        self.at = {wire: number for number, wire in enumerate(self.wires)}
         self.paths = paths_of(build)
-        self.wires_in_run: dict[str, list[str]] = {}
-        for wire_id, facts in self.wires.items():
-            for run in facts.runs:
-                self.wires_in_run.setdefault(run, []).append(wire_id)
-
-    def alone_a(self, wire: str, size: str) -> float:
-        """Ampacity of a wire in any size of the catalogue, its neighbours left aside."""
-        if size in self.index:
-            return self.wires[wire].alone_a[self.index[size]]
-        row, hottest_c = self.build.wires[wire], self.wires[wire].hottest_c
-        alone_a = free_air_ampacity_a(catalogue().conductor[size], self._insulation(row), hottest_c)
-        return alone_a * cover_factor(self.build, row)
-
-    def ohm_20c(self, wire: str, size: str) -> float:
-        """Conductor resistance of a wire at 20 °C in any size of the catalogue."""
-        if size in self.index:
-            return self.wires[wire].ohm_20c[self.index[size]]
-        return conductor_ohm(self.build, self.build.wires[wire], 20.0, size)
 
     @cached_property
-    def table(self) -> "FactsTable":
-        """The facts of all wires as arrays, in the order of ``wires``."""
+    def table(self) -> FactsTable:
+        """The facts of all wires as arrays."""
         rows = list(self.wires.values())
+        length_m = np.array([row.length_m for row in rows])
+        ohm_per_m = np.array([size.r20_mohm_per_m / 1000 for size in self.sizes])
         return FactsTable(
-            np.array([row.alone_a for row in rows]),
-            np.array([row.ohm_20c for row in rows]),
+            np.array([self._alone_a(row) for row in rows]).reshape(-1, len(self.sizes)),
+            length_m[:, None] * ohm_per_m,
             np.array([row.hottest_c for row in rows]),
-            np.array([row.limit_c for row in rows]),
+            np.array([row.insulation.continuous_limit_c for row in rows]),
             np.array([row.least_mm2 for row in rows]),
+            length_m,
             np.array([size.copper_area_mm2 for size in self.sizes]),
         )
+
+    def _alone_a(self, row: WireFacts) -> Vector:
+        key = row.insulation.name, row.hottest_c
+        if key not in self._bare_a:
+            self._bare_a[key] = np.array(
+                [free_air_ampacity_a(size, row.insulation, row.hottest_c) for size in self.sizes]
+            )
+        return self._bare_a[key] * row.cover
+
+    @cached_property
+    def bundled(self) -> Pairs:
+        """Pairs of a wire and a run that it goes along, both by number."""
+        numbers = {run: number for number, run in enumerate(self.build.runs)}
+        return _pairs(
+            (wire, numbers[run]) for wire, row in enumerate(self.wires.values()) for run in row.runs
+        )
+
+    @cached_property
+    def answers_for(self) -> Pairs:
+        """Pairs of a wire and a fuse, by number, for which the wire must carry what that lets pass.
+
+        They are the fuses next before it, and of a tap those that it leads to instead; none where
+        the channel of a module limits the current.
+        """
+        fuses = {fuse.id: number for number, fuse in enumerate(self.build.parts_of_kind("fuse"))}
+        before = (
+            (wire, fuse)
+            for fuse, behind in self.wires_behind.items()
+            for wire in behind
+            if wire not in self.unprotected and wire not in self.taps
+        )
+        tapped = ((wire, fuse) for wire, onward in self.taps.items() for fuse in onward)
+        return _pairs(
+            (self.at[wire], fuses[fuse])
+            for wire, fuse in (*before, *tapped)
+            if wire not in self.channel_of_wire
+        )
+
+    def fuse_before(self, ratings_a: Vector) -> dict[str, str]:
+        """For each wire the largest fuse that stands next before it; a wire may have none."""
+        before: dict[str, str] = {}
+        fuses = list(self.wires_behind)
+        for number in np.argsort(ratings_a, kind="stable").tolist():
+            for wire in self.wires_behind[fuses[number]]:
+                if wire not in self.unprotected:
+                    before[wire] = fuses[number]
+        return before
+
+    @cached_property
+    def channel_a(self) -> Vector:
+        """What the channel before each wire lets pass, zero where there is none."""
+        limits_a = np.zeros(len(self.wires))
+        for wire, channel in self.channel_of_wire.items():
+            limits_a[self.at[wire]] = channel.limit_a
+        return limits_a
+
+    def must_carry_a(self, lasting_a: Vector, ratings_a: Vector) -> Vector:
+        """The design current of each wire, or what protects it lets pass where that is more."""
+        must_a = np.maximum(lasting_a, self.channel_a)
+        wires, fuses = self.answers_for
+        np.maximum.at(must_a, wires, ratings_a[fuses])
+        return must_a
 
     @cached_property
     def wires_behind(self) -> Mapping[str, tuple[str, ...]]:
@@ -158,28 +216,31 @@ class Facts:
         return taps
 
     def _facts(self, wire: Wire) -> WireFacts:
-        places = places_passed(self.build, wire)
-        hottest_c = max(place.ambient_c for place in places)
-        insulation, cover = self._insulation(wire), cover_factor(self.build, wire)
-        metres = length_m(self.build, wire)
+        build = self.build
+        way = way_of(build, wire)
+        places = places_passed(build, wire)
+        covered = any(run.cover in COVERS_THAT_HOLD_HEAT for run in way)
         return WireFacts(
-            metres,
-            tuple(run.id for run in way_of(self.build, wire)),
-            hottest_c,
-            insulation.continuous_limit_c,
-            least_area_mm2(self.build, wire),
+            length_m(build, wire),
+            tuple(run.id for run in way),
+            catalogue().insulation[wire.insulation or build.policy.insulation],
+            max(place.ambient_c for place in places),
+            COVER_FACTOR if covered else 1.0,
+            _least_area_mm2(places, way),
             self._most(wire),
-            self._alone_a(insulation, hottest_c, cover),
-            tuple(size.r20_mohm_per_m / 1000 * metres for size in self.sizes),
         )
 
     def _most(self, wire: Wire) -> int:
         if all(self._is_bolted(end) for end in (wire.from_terminal, wire.to_terminal)):
-            return len(self.sizes) - 1
+            return self.choosable - 1
+        return self._most_on_a_blade
+
+    @cached_property
+    def _most_on_a_blade(self) -> int:
         most_mm2 = max(
             row.wire_max_mm2 for row in catalogue().connectors if row.contact.startswith("blade")
         )
-        areas = [size.copper_area_mm2 for size in self.sizes]
+        areas = [size.copper_area_mm2 for size in self.sizes[: self.choosable]]
         return max(sum(area <= most_mm2 * 1.01 for area in areas) - 1, 0)
 
     def _is_bolted(self, terminal: Terminal) -> bool:
@@ -208,22 +269,14 @@ class Facts:
         heavy = (load for load in loads if rated_current_a(load) >= BOLTED_LOAD_A)
         return {load.housed.unit for load in heavy if load.housed}
 
-    def _alone_a(self, insulation: Insulation, hottest_c: float, cover: float) -> tuple[float, ...]:
-        key = (insulation, hottest_c, cover)
-        if key not in self._alone:
-            self._alone[key] = tuple(
-                cover * free_air_ampacity_a(size, insulation, hottest_c) for size in self.sizes
-            )
-        return self._alone[key]
 
-    def _insulation(self, wire: Wire) -> Insulation:
-        return catalogue().insulation[wire.insulation or self.build.policy.insulation]
+def _pairs(pairs: Iterable[tuple[int, int]]) -> Pairs:
+    columns = np.array(list(pairs), dtype=int).reshape(-1, 2)
+    return columns[:, 0], columns[:, 1]
 
 
-def least_area_mm2(build: Build, wire: Wire) -> float:
+def _least_area_mm2(places: list[Place], way: tuple[Run, ...]) -> float:
     """0.5 mm² generally; 0.75 in the engine bay, at doors and over moving hinges."""
-    hard = any(
-        place.zone.startswith("engine bay") or place.zone == "door"
-        for place in places_passed(build, wire)
-    ) or any("moving hinge" in run.passes for run in way_of(build, wire))
+    hard = any(place.zone.startswith("engine bay") or place.zone == "door" for place in places)
+    hard = hard or any("moving hinge" in run.passes for run in way)
     return LEAST_ENGINE_BAY_MM2 if hard else LEAST_MM2

@@ -1,6 +1,6 @@
 """Mistakes of a design that no size can cure: shorts, bridged coils, outputs that fight."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import networkx as nx
 
@@ -13,7 +13,7 @@ from circuitry.network.paths import paths_of
 OUTPUTS = ("high side", "low side")
 
 
-def design_faults(build: Build, solutions: list[Solution]) -> Iterator[Finding]:
+def design_faults(build: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
     """What is joined as it should not be, or not joined as it should."""
     joined = Joined(build)
     wired = build.wired_parts()
@@ -160,7 +160,7 @@ def _grounds(build: Build, joined: Joined, wired: set[str]) -> Iterator[Finding]
             )
 
 
-def _channels(build: Build, solutions: list[Solution]) -> Iterator[Finding]:
+def _channels(build: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
     for part in build.parts_of_kind("module", "box"):
         limits = {way.name: way.limit_a for way in part.ways}
         limits |= {pin.name: pin.limit_a for pin in part.pins}

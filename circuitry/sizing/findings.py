@@ -1,6 +1,6 @@
 """What the checks want the builder to look at, worst first, with mends where there are any."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from circuitry.build.document import write_thing
@@ -20,7 +20,7 @@ PERCENT_TOLERANCE = 0.005
 
 
 def findings(
-    original: Build, sizing: Sizing, solutions: list[Solution], unprotected: frozenset[str]
+    original: Build, sizing: Sizing, solutions: Sequence[Solution], unprotected: frozenset[str]
 ) -> list[Finding]:
     """All findings of a sized build, worst first and then in the order of the build."""
     found = [
@@ -148,7 +148,7 @@ def _starter_cable(wire: Wire, row: WireSizing) -> Finding:
 
 
 def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: str) -> Finding:
-    passing = next((candidate.name for candidate in row.candidates if candidate.passes), None)
+    passing = _passing(sizing, wire.id)
     mends: tuple[Mend, ...] = ()
     if row.pinned and passing is not None:
         mends = (Mend(f"Fit {passing}", (_resize(wire, passing),)),)
@@ -170,7 +170,8 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
 def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
     for row in sizing.fuses.values():
         part = original.parts[row.fuse]
-        carrying = next((c for c in row.candidates if c.name == f"{row.rating_a:g} A"), None)
+        fitted = f"{row.rating_a:g} A"
+        carrying = next((c for c in sizing.candidates(part.id) if c.name == fitted), None)
         if carrying is None or carrying.passes:
             continue
         yield Finding(
@@ -186,12 +187,17 @@ def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
             "It parts or ages in normal use."
             if row.pinned
             else "Share its loads out over more ways, or choose a family with larger ratings.",
-            _refit(part, row),
+            _refit(sizing, part, row),
         )
 
 
-def _refit(part: Part, row: FuseSizing) -> tuple[Mend, ...]:
-    passing = next((candidate.name for candidate in row.candidates if candidate.passes), None)
+def _passing(sizing: Sizing, owner: str) -> str | None:
+    """The first size weighed for a wire or fuse that passes."""
+    return next((row.name for row in sizing.candidates(owner) if row.passes), None)
+
+
+def _refit(sizing: Sizing, part: Part, row: FuseSizing) -> tuple[Mend, ...]:
+    passing = _passing(sizing, part.id)
     if not row.pinned or passing is None:
         return ()
     figures = {name: value for name, value in part.figures.items() if name != "rating_a"}
@@ -233,7 +239,7 @@ def _drops(original: Build, sizing: Sizing) -> Iterator[Finding]:
         )
 
 
-def _switches(original: Build, solutions: list[Solution]) -> Iterator[Finding]:
+def _switches(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
     for part in original.parts_of_kind(*SWITCH_KINDS):
         rating_a = part.number("contact_rating_a", 0)
         current_a = _largest_contact_a(part, solutions)
@@ -262,7 +268,9 @@ def _relay_mend(original: Build, circuit_id: str | None) -> tuple[Mend, ...]:
     return (Mend(f"Put {circuit.name} through a relay", (operation,)),)
 
 
-def _heaviest_direct_circuit(original: Build, part: Part, solutions: list[Solution]) -> str | None:
+def _heaviest_direct_circuit(
+    original: Build, part: Part, solutions: Sequence[Solution]
+) -> str | None:
     currents = {
         circuit.id: max(
             sum(s.loads[load.id].amps for load in original.loads_of(circuit.id)) for s in solutions
@@ -276,7 +284,7 @@ def _heaviest_direct_circuit(original: Build, part: Part, solutions: list[Soluti
     return max(currents, key=lambda circuit: currents[circuit], default=None)
 
 
-def _relays(original: Build, solutions: list[Solution]) -> Iterator[Finding]:
+def _relays(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
     for part in original.parts_of_kind("relay"):
         row = relay_row(part)
         ambient_c = original.places[part.place].ambient_c
@@ -298,7 +306,7 @@ def _relays(original: Build, solutions: list[Solution]) -> Iterator[Finding]:
             )
 
 
-def _largest_contact_a(part: Part, solutions: list[Solution]) -> float:
+def _largest_contact_a(part: Part, solutions: Sequence[Solution]) -> float:
     return max((solution.contact_a.get(part.id, 0.0) for solution in solutions), default=0.0)
 
 

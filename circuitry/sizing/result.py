@@ -1,6 +1,6 @@
 """What sizing answers: sizes with their reasons, circuits with their figures, and findings."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from circuitry.build.model import Build
@@ -43,7 +43,6 @@ class WireSizing:
     runs: tuple[str, ...]
     fuse: str | None
     behind: str | None
-    candidates: tuple[Candidate, ...]
 
 
 @dataclass(frozen=True)
@@ -55,7 +54,6 @@ class FuseSizing:
     pinned: bool
     current_a: float
     when: str
-    candidates: tuple[Candidate, ...]
 
 
 @dataclass(frozen=True)
@@ -92,7 +90,8 @@ class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
-    ``fullest`` is the state of each key position with most on.
+    ``fullest`` is the state of each key position with most on. ``candidates`` gives the sizes that
+    were weighed for a wire or fuse, by its id; raises KeyError.
     """
 
     build: Build
@@ -105,4 +104,5 @@ class Sizing:
     solutions: tuple[Solution, ...]
     unprotected: frozenset[str]
     fullest: tuple[State, ...]
+    candidates: Callable[[str], tuple[Candidate, ...]] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, Q
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import Router
@@ -77,6 +77,18 @@ def read_results(request: HttpRequest, build_id: int) -> Any:
     """What sizing answers for the newest revision."""
     row = get_object_or_404(models.Build, pk=build_id)
     return json_answer(results_view(sizing_at(row)))
+
+
+@router.get(
+    "/builds/{build_id}/candidates/{owner}",
+    response={200: list[schemas.CandidateView], 404: schemas.Problem},
+)
+def read_candidates(request: HttpRequest, build_id: int, owner: str) -> Any:
+    """The sizes that were weighed for a wire or fuse, and why each was refused or taken."""
+    sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
+    if owner not in sizing.wires and owner not in sizing.fuses:
+        raise Http404(f"This build has no wire and no fuse “{owner}”.")
+    return json_answer(sizing.candidates(owner))
 
 
 @router.get("/builds/{build_id}/choices", response={200: schemas.ChoicesView, 404: schemas.Problem})

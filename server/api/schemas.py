@@ -362,7 +362,6 @@ class WireResult(Schema):
     runs: list[str]
     fuse: str | None
     behind: str | None
-    candidates: list[CandidateView]
 
 
 class FuseResult(Schema):
@@ -373,7 +372,6 @@ class FuseResult(Schema):
     pinned: bool
     current_a: float
     when: str
-    candidates: list[CandidateView]
 
 
 class LoadResult(Schema):

@@ -160,7 +160,9 @@ class CarriedOverTest(TestCase):
             {"op": "set_run", "run": "luggage-to-tank", "cells": {"hole": "30 mm"}},
         ]
         after = apply_operations(roadster(), operations)
-        with mock.patch.object(rounds, "_first_round", side_effect=AssertionError("sized again")):
+        with mock.patch.object(
+            rounds._Work, "first_round", side_effect=AssertionError("sized again")
+        ):
             carried = carried_over(roadster(), before, after)
         assert carried is not None
         afresh = size_build(after)

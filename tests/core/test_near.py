@@ -3,6 +3,7 @@
 from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -11,6 +12,7 @@ from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build
 from circuitry.catalogue import catalogue
 from circuitry.network import Network, Solution, State, Supply
+from circuitry.network.elements import conductor_ohm
 from circuitry.network.paths import Paths, paths_of
 from tests.core.cars import document, part, relay_parts, roadster, roadster_sizing, switch, wire
 
@@ -57,12 +59,15 @@ class NearTest(TestCase):
         self, state: State, larger: int, volts: float
     ) -> None:
         build = roadster_sizing().build
-        before = Network(build).solve(state)
+        network = Network(build)
+        before = network.settle(state)
         thicker = resized(build, larger)
         other = replace(state, supply=Supply(volts, 0.005))
+        ratings_a = [row.number("rating_a", 0) for row in build.parts_of_kind("fuse")]
         warm = dict.fromkeys(build.wires, 55.0)
-        near = Network(build).resized(thicker, warm).solve(other, before)
-        self.assert_same(near, Network(thicker, warm).solve(other))
+        warm_ohm = np.array([conductor_ohm(build, row, 55.0) for row in thicker.wires.values()])
+        near = network.resized(warm_ohm, ratings_a).settle(other, before)
+        self.assert_same(network.solution(near), Network(thicker, warm).solve(other))
 
     def test_a_relay_that_only_holds_itself_in_is_not_taken_over(self) -> None:
         """The button pulls it in and its own contact holds it; from rest it stays out."""
@@ -85,11 +90,12 @@ class NearTest(TestCase):
             )
         )
         network = Network(build)
-        down = network.solve(State(switches={"button": "down"}))
-        self.assertTrue(down.relays["relay"].pulled_in)
+        down = network.settle(State(switches={"button": "down"}))
+        self.assertTrue(network.solution(down).relays["relay"].pulled_in)
         self.assertFalse(network.solve(State()).relays["relay"].pulled_in)
         weak = replace(State(switches={"button": "down"}), supply=Supply(5.0, 0.01))
-        self.assertFalse(network.solve(weak, down).relays["relay"].pulled_in)
+        held = network.solution(network.settle(weak, down))
+        self.assertFalse(held.relays["relay"].pulled_in)
 
 
 class KeptPathsTest(TestCase):

@@ -264,8 +264,8 @@ class RelayTest(TestCase):
         row = lamp_document()
         row["wires"][0]["size"] = None
         with self.assertRaisesRegex(UnusableInput, "W1 has no size"):
-            Network(from_document(row))
+            Network(from_document(row)).solve(State())
         row = lamp_document()
         row["parts"][1]["figures"] = {}
         with self.assertRaisesRegex(UnusableInput, "no rating"):
-            Network(from_document(row))
+            Network(from_document(row)).solve(State())

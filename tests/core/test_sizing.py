@@ -47,31 +47,34 @@ class ChoiceTest(TestCase):
         fuse = sizing.fuses["fuse"]
         self.assertAlmostEqual(fuse.current_a, 2.02, delta=0.02)
         self.assertEqual(fuse.rating_a, 3)
-        self.assertIn("1.5 A", next(c.reason for c in fuse.candidates if c.name == "2 A"))
+        self.assertIn("1.5 A", next(c.reason for c in sizing.candidates("fuse") if c.name == "2 A"))
         self.assertEqual({row.size for row in sizing.wires.values()}, {"0.5 mm²"})
 
     def test_every_chosen_wire_of_the_demo_passes_and_the_next_smaller_does_not(self) -> None:
-        for row in roadster_sizing().wires.values():
+        sizing = roadster_sizing()
+        for row in sizing.wires.values():
             if row.pinned:
                 continue
-            names = [candidate.name for candidate in row.candidates]
+            candidates = sizing.candidates(row.wire)
+            names = [candidate.name for candidate in candidates]
             chosen = names.index(row.size)
-            self.assertTrue(row.candidates[chosen].passes, row)
-            self.assertEqual(row.candidates[chosen].reason, "smallest that passes all", row.wire)
-            for smaller in row.candidates[:chosen]:
+            self.assertTrue(candidates[chosen].passes, row)
+            self.assertEqual(candidates[chosen].reason, "smallest that passes all", row.wire)
+            for smaller in candidates[:chosen]:
                 self.assertFalse(smaller.passes, f"{row.wire} {smaller}")
                 self.assertTrue(smaller.reason)
 
     def test_every_chosen_fuse_of_the_demo_is_the_smallest_with_headroom(self) -> None:
         sizing = roadster_sizing()
         for row in sizing.fuses.values():
-            names = [candidate.name for candidate in row.candidates]
+            candidates = sizing.candidates(row.fuse)
+            names = [candidate.name for candidate in candidates]
             chosen = names.index(f"{row.rating_a:g} A")
-            self.assertTrue(row.candidates[chosen].passes)
-            self.assertTrue(all(not candidate.passes for candidate in row.candidates[:chosen]))
+            self.assertTrue(candidates[chosen].passes)
+            self.assertTrue(all(not candidate.passes for candidate in candidates[:chosen]))
             place_c = sizing.build.places[sizing.build.parts[row.fuse].place].ambient_c
             carries_a = row.rating_a * 0.75 * (1 - 0.0015 * (place_c - 25))
-            self.assertAlmostEqual(row.candidates[chosen].carries_a, carries_a)
+            self.assertAlmostEqual(candidates[chosen].carries_a, carries_a)
 
     def test_dip_and_main_are_not_added(self) -> None:
         """The dip switch cannot give both: F3 carries the larger, not the sum."""

@@ -142,6 +142,23 @@ export function useSchematic(id: Ref<number>, circuit: Ref<string | undefined>) 
   })
 }
 
+/** The sizes that were weighed for a wire or fuse. */
+export function useCandidates(id: Ref<number>, owner: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['candidates', id, owner, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/candidates/{owner}', {
+          params: { path: { build_id: id.value, owner: owner.value ?? '' } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && owner.value !== undefined),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
 /** The truth table of a circuit; `vary` are the switches to move, all that fit when undefined. */
 export function useTruth(
   id: Ref<number>,

@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/candidates/{owner}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Candidates
+         * @description The sizes that were weighed for a wire or fuse, and why each was refused or taken.
+         */
+        get: operations["server_api_builds_read_candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/choices": {
         parameters: {
             query?: never;
@@ -1163,22 +1183,6 @@ export interface components {
             };
         };
         /**
-         * CandidateView
-         * @description One size that was weighed, and why it was refused or taken.
-         */
-        CandidateView: {
-            /** Name */
-            name: string;
-            /** Carries A */
-            carries_a: number;
-            /** Drop Percent */
-            drop_percent: number | null;
-            /** Passes */
-            passes: boolean;
-            /** Reason */
-            reason: string;
-        };
-        /**
          * CircuitResult
          * @description One line of the ledger.
          */
@@ -1245,8 +1249,6 @@ export interface components {
             current_a: number;
             /** When */
             when: string;
-            /** Candidates */
-            candidates: components["schemas"]["CandidateView"][];
         };
         /**
          * LoadResult
@@ -1333,8 +1335,22 @@ export interface components {
             fuse: string | null;
             /** Behind */
             behind: string | null;
-            /** Candidates */
-            candidates: components["schemas"]["CandidateView"][];
+        };
+        /**
+         * CandidateView
+         * @description One size that was weighed, and why it was refused or taken.
+         */
+        CandidateView: {
+            /** Name */
+            name: string;
+            /** Carries A */
+            carries_a: number;
+            /** Drop Percent */
+            drop_percent: number | null;
+            /** Passes */
+            passes: boolean;
+            /** Reason */
+            reason: string;
         };
         /**
          * ChoicesView
@@ -2670,6 +2686,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Results"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_builds_read_candidates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                owner: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"][];
                 };
             };
             /** @description Not Found */

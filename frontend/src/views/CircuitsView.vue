@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import {
   useBuild,
   useBuildId,
+  useCandidates,
   useDesignFallLines,
   useReadings,
   useResults,
@@ -93,14 +94,19 @@ const explained = computed(() => {
   const fuse = asked.kind === 'fuse' ? results.value.fuses[asked.owner] : undefined
   if (wire) {
     const label = build.value?.wires.find((row) => row.id === wire.wire)?.label ?? ''
-    return { ...wire, name: `wire ${label}`, fitted: wire.size }
+    return { ...wire, owner: wire.wire, name: `wire ${label}`, fitted: wire.size }
   }
   if (fuse) {
     const name = build.value?.parts.find((row) => row.id === fuse.fuse)?.name ?? ''
-    return { ...fuse, name, fitted: `${fuse.rating_a} A` }
+    return { ...fuse, owner: fuse.fuse, name, fitted: `${fuse.rating_a} A` }
   }
   return null
 })
+
+const { data: candidates } = useCandidates(
+  id,
+  computed(() => explained.value?.owner),
+)
 
 /** The part or wire under the pointer, the same in the drawing, the fall line and the tables. */
 const lit = ref<string | null>(null)
@@ -263,7 +269,7 @@ function fuseText(fuse: string | null | undefined): string {
             :pinned="explained.pinned"
             :current-a="explained.current_a"
             :when="explained.when"
-            :candidates="explained.candidates"
+            :candidates="candidates ?? []"
           />
         </div>
         <div v-if="shownLine" class="sheet">
