@@ -66,10 +66,11 @@ def usual_end_extra_m(kind: str) -> float:
 def _between_ends_m(build: Build, wire: Wire) -> float:
     if wire.length_m is not None:
         return wire.length_m
-    if not has_way(build, wire):
-        start, end = ends_of(build, wire)
+    way = way_of(build, wire)
+    start, end = ends_of(build, wire)
+    if not way and start != end:
         return ROUNDABOUT * drawn_m(build.places[start], build.places[end])
-    return sum(run.length_m for run in way_of(build, wire))
+    return sum(run.length_m for run in way)
 
 
 def drawn_m(one: Place, other: Place) -> float:

@@ -112,7 +112,7 @@ class Reasons:
             self._carries_a[at][self.facts.index[size]],
             self._must_a[at],
             facts.length_m,
-            facts.runs,
+            facts.around.runs,
             self._fuse_before.get(wire.id),
             self._behind(wire.id),
         )
@@ -127,16 +127,19 @@ class Reasons:
 
     def fuses(self, original: Build) -> dict[str, FuseSizing]:
         """The rating of every fuse; one that has a rating in the original build is pinned."""
-        return {
-            fuse: FuseSizing(
-                fuse,
-                self.sized.parts[fuse].number("rating_a", 0),
-                "rating_a" in original.parts[fuse].figures,
-                self._fuse_a[at],
-                self._said.of(fuse, self._fuse_in[at]),
-            )
-            for fuse, at in self._parts.items()
-        }
+        return {fuse: self._fuse(at, original.parts[fuse]) for fuse, at in self._parts.items()}
+
+    def _fuse(self, at: int, original: Part) -> FuseSizing:
+        rating_a = self.sized.parts[original.id].number("rating_a", 0)
+        row = catalogue().fuse(original.catalogue or "", rating_a)
+        return FuseSizing(
+            original.id,
+            rating_a,
+            "rating_a" in original.figures,
+            self._fuse_a[at],
+            fuse_carries_a(self.sized, original, row),
+            self._said.of(original.id, self._fuse_in[at]),
+        )
 
     def loads(self, solutions: Sequence[Solution]) -> dict[str, LoadSizing]:
         """The worst state of every load that is fed in one, as ledger and fall line show it."""

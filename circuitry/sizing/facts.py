@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from circuitry.build.kinds import MODULE_TERMINALS, relay_row
 from circuitry.build.model import Build, Pin, Place, Run, Terminal, Way, Wire
-from circuitry.build.routes import length_m, places_passed, way_of
+from circuitry.build.routes import ends_of, length_m, places_passed, way_of
 from circuitry.catalogue import Insulation, catalogue
 from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a
@@ -30,6 +30,17 @@ BOLTED_LOAD_A = 40.0
 
 
 @dataclass(frozen=True)
+class Surroundings:
+    """What wires of one way have in common: the ids of its runs, its hottest place, the factor of
+    its cover, and the least size by hand."""
+
+    runs: tuple[str, ...]
+    hottest_c: float
+    cover: float
+    least_mm2: float
+
+
+@dataclass(frozen=True)
 class WireFacts:
     """One wire: its way and its surroundings.
 
@@ -38,11 +49,8 @@ class WireFacts:
     """
 
     length_m: float
-    runs: tuple[str, ...]
     insulation: Insulation
-    hottest_c: float
-    cover: float
-    least_mm2: float
+    around: Surroundings
     most: int
 
 
@@ -84,6 +92,7 @@ class Facts:
         self.choosable = len(system)
         self.index = {size.name: number for number, size in enumerate(self.sizes)}
         self._bare_a: dict[tuple[str, float], Vector] = {}
+        self._around: dict[object, Surroundings] = {}
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
         self.paths = paths_of(build)
@@ -97,27 +106,29 @@ class Facts:
         return FactsTable(
             np.array([self._alone_a(row) for row in rows]).reshape(-1, len(self.sizes)),
             length_m[:, None] * ohm_per_m,
-            np.array([row.hottest_c for row in rows]),
+            np.array([row.around.hottest_c for row in rows]),
             np.array([row.insulation.continuous_limit_c for row in rows]),
-            np.array([row.least_mm2 for row in rows]),
+            np.array([row.around.least_mm2 for row in rows]),
             length_m,
             np.array([size.copper_area_mm2 for size in self.sizes]),
         )
 
     def _alone_a(self, row: WireFacts) -> Vector:
-        key = row.insulation.name, row.hottest_c
+        key = row.insulation.name, row.around.hottest_c
         if key not in self._bare_a:
             self._bare_a[key] = np.array(
-                [free_air_ampacity_a(size, row.insulation, row.hottest_c) for size in self.sizes]
+                [free_air_ampacity_a(size, row.insulation, key[1]) for size in self.sizes]
             )
-        return self._bare_a[key] * row.cover
+        return self._bare_a[key] * row.around.cover
 
     @cached_property
     def bundled(self) -> Pairs:
         """Pairs of a wire and a run that it goes along, both by number."""
         numbers = {run: number for number, run in enumerate(self.build.runs)}
         return _pairs(
-            (wire, numbers[run]) for wire, row in enumerate(self.wires.values()) for run in row.runs
+            (wire, numbers[run])
+            for wire, row in enumerate(self.wires.values())
+            for run in row.around.runs
         )
 
     @cached_property
@@ -216,18 +227,25 @@ class Facts:
         return taps
 
     def _facts(self, wire: Wire) -> WireFacts:
-        build = self.build
-        way = way_of(build, wire)
-        places = places_passed(build, wire)
-        covered = any(run.cover in COVERS_THAT_HOLD_HEAT for run in way)
+        key = ends_of(self.build, wire), wire.way, wire.length_m is None
+        if key not in self._around:
+            self._around[key] = self._surroundings(wire)
         return WireFacts(
-            length_m(build, wire),
+            length_m(self.build, wire),
+            catalogue().insulation[wire.insulation or self.build.policy.insulation],
+            self._around[key],
+            self._most(wire),
+        )
+
+    def _surroundings(self, wire: Wire) -> Surroundings:
+        way = way_of(self.build, wire)
+        places = places_passed(self.build, wire)
+        covered = any(run.cover in COVERS_THAT_HOLD_HEAT for run in way)
+        return Surroundings(
             tuple(run.id for run in way),
-            catalogue().insulation[wire.insulation or build.policy.insulation],
             max(place.ambient_c for place in places),
             COVER_FACTOR if covered else 1.0,
             _least_area_mm2(places, way),
-            self._most(wire),
         )
 
     def _most(self, wire: Wire) -> int:

@@ -148,9 +148,9 @@ def _starter_cable(wire: Wire, row: WireSizing) -> Finding:
 
 
 def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: str) -> Finding:
-    passing = _passing(sizing, wire.id)
+    passing = _passing(sizing, wire.id) if row.pinned else None
     mends: tuple[Mend, ...] = ()
-    if row.pinned and passing is not None:
+    if passing is not None:
         mends = (Mend(f"Fit {passing}", (_resize(wire, passing),)),)
     return Finding(
         "wire-too-thin",
@@ -170,9 +170,7 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
 def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
     for row in sizing.fuses.values():
         part = original.parts[row.fuse]
-        fitted = f"{row.rating_a:g} A"
-        carrying = next((c for c in sizing.candidates(part.id) if c.name == fitted), None)
-        if carrying is None or carrying.passes:
+        if row.carries_a >= row.current_a:
             continue
         yield Finding(
             "fuse-too-small",
@@ -183,7 +181,7 @@ def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
             if row.pinned
             else f"No fuse is large enough for {part.name}",
             f"{row.current_a:.1f} A flow",
-            f"{carrying.carries_a:.1f} A for ever through {row.rating_a:g} A",
+            f"{row.carries_a:.1f} A for ever through {row.rating_a:g} A",
             "It parts or ages in normal use."
             if row.pinned
             else "Share its loads out over more ways, or choose a family with larger ratings.",
@@ -197,8 +195,8 @@ def _passing(sizing: Sizing, owner: str) -> str | None:
 
 
 def _refit(sizing: Sizing, part: Part, row: FuseSizing) -> tuple[Mend, ...]:
-    passing = _passing(sizing, part.id)
-    if not row.pinned or passing is None:
+    passing = _passing(sizing, part.id) if row.pinned else None
+    if passing is None:
         return ()
     figures = {name: value for name, value in part.figures.items() if name != "rating_a"}
     operation = {

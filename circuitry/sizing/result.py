@@ -47,12 +47,16 @@ class WireSizing:
 
 @dataclass(frozen=True)
 class FuseSizing:
-    """The rating of one fuse: chosen or pinned, for which current and in which state."""
+    """The rating of one fuse: chosen or pinned, for which current and in which state.
+
+    ``carries_a`` is what it may carry for ever at its place.
+    """
 
     fuse: str
     rating_a: float
     pinned: bool
     current_a: float
+    carries_a: float
     when: str
 
 

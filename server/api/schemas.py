@@ -371,6 +371,7 @@ class FuseResult(Schema):
     rating_a: float
     pinned: bool
     current_a: float
+    carries_a: float
     when: str
 
 

@@ -1247,6 +1247,8 @@ export interface components {
             pinned: boolean;
             /** Current A */
             current_a: number;
+            /** Carries A */
+            carries_a: number;
             /** When */
             when: string;
         };
