@@ -5,7 +5,8 @@
 ``wire_load``, ``unwire_load`` and ``remove_row`` work on the stock list, ``set_harness`` on a
 ready-made harness, ``set_run``, ``pin_way`` and ``move_part`` on the layout. ``write_recipe``
 writes a function, ``add_wire``, ``add_part``, ``insert``, ``split_load``, ``move_circuit``,
-``merge_circuits``, ``mirror_circuit`` and ``recolour`` change circuits by hand.
+``merge_circuits``, ``mirror_circuit`` and ``recolour`` change circuits by hand, ``set_points`` and
+``set_figures`` the pins, ways and figures of a part.
 """
 
 import json
@@ -33,16 +34,8 @@ from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.recipes.book import recipe_named
-from circuitry.recipes.by_hand import (
-    add_part,
-    add_wire,
-    insert,
-    merge_circuits,
-    mirror_circuit,
-    move_circuit,
-    recolour,
-    split_load,
-)
+from circuitry.recipes.figures import set_figures
+from circuitry.recipes.legs import add_part, add_wire, insert
 from circuitry.recipes.load import (
     LoadRequest,
     Wiring,
@@ -51,7 +44,15 @@ from circuitry.recipes.load import (
     rewire_circuit,
     unwire_load,
 )
+from circuitry.recipes.points import Point, set_points
 from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.whole import (
+    merge_circuits,
+    mirror_circuit,
+    move_circuit,
+    recolour,
+    split_load,
+)
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
 from circuitry.stock.harness import set_harness
@@ -231,6 +232,7 @@ def _add_part(build: Build, operation: Operation) -> Build:
         operation["place"] or "",
         operation.get("row"),
         operation.get("circuit"),
+        operation.get("count", 1),
     )
 
 
@@ -243,6 +245,7 @@ def _insert(build: Build, operation: Operation) -> Build:
         operation.get("name", ""),
         operation.get("power"),
         operation.get("into"),
+        operation.get("count", 1),
     )
 
 
@@ -267,6 +270,14 @@ def _merge_circuits(build: Build, operation: Operation) -> Build:
 
 def _mirror_circuit(build: Build, operation: Operation) -> Build:
     return mirror_circuit(build, operation["circuit"])
+
+
+def _set_points(build: Build, operation: Operation) -> Build:
+    return set_points(build, operation["part"], [Point(**row) for row in operation["points"]])
+
+
+def _set_figures(build: Build, operation: Operation) -> Build:
+    return set_figures(build, operation["part"], operation["cells"])
 
 
 def _recolour(build: Build, operation: Operation) -> Build:
@@ -297,6 +308,8 @@ _APPLY: Mapping[str, Callable[[Build, Operation], Build]] = {
     "merge_circuits": _merge_circuits,
     "mirror_circuit": _mirror_circuit,
     "recolour": _recolour,
+    "set_points": _set_points,
+    "set_figures": _set_figures,
 }
 
 

@@ -15,10 +15,10 @@ from circuitry.network.network import Network, Solution
 from circuitry.network.paths import Step, paths_of
 from circuitry.recipes.protection import fuse_output, ways
 from circuitry.sizing.choose import fuse_carries_a
+from circuitry.sizing.findings import MOST_RINGS
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DESIGN_SUPPLIES
 
-MOST_RINGS = 4
 THROUGH = ("battery", "fuse", "stud", "bus bar", "isolator", "relay", "key switch", "connector")
 """Kinds that the supply passes through on its way to panels and modules."""
 Sums = Mapping[str, float]
@@ -215,7 +215,7 @@ class _Survey:
             spare_a,
             sums,
             wires,
-            MOST_RINGS if part.kind in ("stud", "bus bar") else None,
+            MOST_RINGS if part.kind == "stud" else None,
         )
         if bus:
             point.ways = [self._way(part, way.name) for way in part.ways if way.bus == at.name]

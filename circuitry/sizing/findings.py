@@ -17,6 +17,8 @@ SOURCE_WIRE_LIMIT_M = 0.3
 RELAY_HOT_C = 85.0
 RELAY_COOL_C = 23.0
 PERCENT_TOLERANCE = 0.005
+MOST_RINGS = 4
+"""On one stud: with more, the nut no longer presses on all of them."""
 
 
 def findings(
@@ -30,6 +32,7 @@ def findings(
         *_drops(original, sizing),
         *_switches(original, solutions),
         *_relays(original, solutions),
+        *_studs(sizing),
         *_states(sizing.build),
         *design_faults(sizing.build, solutions),
         *layout_findings(sizing.build),
@@ -302,6 +305,49 @@ def _relays(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]
                 f"{rating_a:.0f} A at {ambient_c:g} °C",
                 "The contacts burn or weld. Choose a larger relay or share the loads out.",
             )
+
+
+def _studs(sizing: Sizing) -> Iterator[Finding]:
+    build = sizing.build
+    for stud in build.parts_of_kind("stud"):
+        wires = [
+            wire
+            for wire in build.wires.values()
+            if stud.id in (wire.from_terminal.part, wire.to_terminal.part)
+        ]
+        if len(wires) > MOST_RINGS:
+            yield Finding(
+                "crowded-stud",
+                "look",
+                (stud.id, *(wire.id for wire in wires)),
+                stud.circuit or wires[0].circuit,
+                f"{stud.name} holds too many rings",
+                f"{len(wires)} rings",
+                f"{MOST_RINGS} at most",
+                "One nut no longer presses on all of them, and a loose ring heats up. A bus bar "
+                "beside it gives each a screw of its own.",
+                (_bar_beside(sizing, stud, wires),),
+            )
+
+
+def _bar_beside(sizing: Sizing, stud: Part, wires: list[Wire]) -> Mend:
+    """A bus bar that takes all but the heaviest wires of a stud."""
+    build, circuit = sizing.build, stud.circuit or wires[0].circuit
+    bar = next(
+        name for n in range(1, len(build.parts) + 2) if (name := f"bar-{n}") not in build.parts
+    )
+    heavy_first = sorted(wires, key=lambda wire: -sizing.wires[wire.id].lasting_a)
+    value = {"id": bar, "kind": "bus bar", "name": f"Bus bar at {stud.name}"[:80]}
+    ends = {"from_terminal": f"{stud.id}.stud", "to_terminal": f"{bar}.stud"}
+    operations: list[dict[str, Any]] = [
+        {"op": "add", "collection": "parts", "value": {**value, "place": stud.place}},
+        {"op": "add_wire", **ends, "circuit": circuit},
+    ]
+    for wire in heavy_first[MOST_RINGS - 1 :]:
+        end = "from_terminal" if wire.from_terminal.part == stud.id else "to_terminal"
+        fields = {end: f"{bar}.stud"}
+        operations.append({"op": "change", "collection": "wires", "id": wire.id, "fields": fields})
+    return Mend(f"Fit a bus bar beside {stud.name}", tuple(operations))
 
 
 def _largest_contact_a(part: Part, solutions: Sequence[Solution]) -> float:

@@ -16,6 +16,7 @@ from circuitry.network.truth import truth_table
 from circuitry.plain import plain
 from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.contacts import SENSORS, SWITCHES
+from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
@@ -111,6 +112,7 @@ def parts_catalogue(request: HttpRequest) -> Any:
         "palette": dict(PALETTE),
         "colour_policies": list(POLICIES),
         "pin_functions": list(PIN_FUNCTIONS),
+        "figures": plain(figures_of_kinds()),
         "conductors": {
             system: [row.name for row in rows] for system, rows in tables.conductors.items()
         },

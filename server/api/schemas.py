@@ -1017,6 +1017,15 @@ class FoundView(Schema):
     terminal: str | None
 
 
+class FigureView(Schema):
+    """A figure that a kind of part takes, and what counts while it is not given."""
+
+    name: str
+    said: str
+    unit: str
+    usual: float | None
+
+
 class PartsCatalogue(Schema):
     """What can be chosen for parts by hand."""
 
@@ -1025,4 +1034,5 @@ class PartsCatalogue(Schema):
     palette: dict[str, str]
     colour_policies: list[str]
     pin_functions: list[str]
+    figures: dict[str, list[FigureView]]
     conductors: dict[str, list[str]]

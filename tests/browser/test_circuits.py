@@ -104,6 +104,37 @@ class ByHandTest(BrowserTest):
         page.get_by_role("button", name="Undo").click()
         expect(stop).to_have_count(0)
 
+    def test_pins_of_a_box_edited_as_a_grid(self) -> None:
+        page = self.open("builds/2/circuits/fuel-pump")
+        page.get_by_role("tab", name="Wires and parts").click()
+        page.get_by_role("button", name="pins…").click()
+        grid = page.get_by_role("form", name="pins of Pump control box")
+        expect(grid.get_by_role("button", name="Take out pin 3")).to_be_disabled()
+        grid.get_by_role("button", name="+ pin").click()
+        grid.get_by_label("4 is on when").fill("ignition_and")
+        grid.get_by_label("Name of pin 3").fill("pump out")
+        grid.get_by_role("button", name="Save pins").click()
+        expect(page.get_by_role("alert")).to_contain_text("“ignition_and” is no input of it")
+        grid.get_by_label("4 is on when").fill("engine_rpm > 400")
+        grid.get_by_role("button", name="Save pins").click()
+        expect(page.get_by_title("Undo: Pins of Pump control box")).to_be_visible()
+        expect(page.get_by_label("W145 to")).to_have_value("pump-control-box.pump-out")
+
+    def test_a_figure_typed_with_its_unit(self) -> None:
+        page = self.open("builds/1/circuits/heater-blower")
+        page.get_by_role("tab", name="Wires and parts").click()
+        page.get_by_role("button", name="contacts…").first.click()
+        field = page.get_by_label("Blower switch, contacts carry")
+        field.fill("twenty")
+        field.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("“twenty” is not a number of A")
+        expect(field).to_have_value("10")
+        field.fill("20 A")
+        field.press("Enter")
+        expect(page.get_by_text("Blower switch carries more than its contacts can")).to_have_count(
+            0
+        )
+
     def test_a_wire_to_nowhere_is_refused_and_stays_where_it_was(self) -> None:
         page = self.open("builds/1/circuits/heater-blower")
         page.get_by_role("tab", name="Wires and parts").click()
@@ -142,10 +173,13 @@ class FeedsTest(BrowserTest):
         expect(page.get_by_title("Undo: Move Horn to F29 of Panel")).to_be_visible()
         row = supply.get_by_role("row").filter(has=page.get_by_text("F29", exact=True))
         expect(row.get_by_role("button", name="Horn", exact=True)).to_be_visible()
-        page.set_viewport_size({"width": 1280, "height": 2600})
-        ground = page.get_by_role("row").filter(has_text="Ground G3, luggage")
-        supply.get_by_role("button", name="Horn", exact=True).drag_to(ground)
+        supply.get_by_role("button", name="Horn", exact=True).hover()
+        page.mouse.down()
+        page.mouse.move(600, 400, steps=3)
+        page.get_by_label("Drop it here").get_by_text("Ground G3, luggage").hover()
+        page.mouse.up()
         expect(page.get_by_title("Undo: Return Horn to Ground G3, luggage")).to_be_visible()
+        ground = page.get_by_role("row").filter(has_text="Ground G3, luggage")
         expect(ground).to_contain_text("Horn")
 
     def test_three_circuits_moved_to_the_rear_panel_as_one_step(self) -> None:

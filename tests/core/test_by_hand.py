@@ -1,6 +1,7 @@
 """Circuits changed by hand: each change is held to what the solver says of the car after it."""
 
 from dataclasses import replace
+from typing import ClassVar
 from unittest import TestCase
 
 from circuitry.build.checks import check
@@ -209,9 +210,21 @@ class WholeCircuitTest(TestCase):
         build = bare_car()
         kinds = ("relay", "switch", "sensor", "fuse", "diode", "resistor", "splice", "connector")
         kinds += ("flasher", "ground point", "stud", "bus bar", "isolator", "alternator")
+        kinds += ("box", "panel", "module")
         for kind in kinds:
             operation = {"op": "add_part", "kind": kind, "name": "New one", "place": "dash"}
             self.assertEqual(apply_operations(build, [operation]).parts["new-one"].kind, kind)
+
+    def test_a_plug_of_as_many_cavities_as_asked_for(self) -> None:
+        build = car(("plain-load", LAMP))
+        wires = [wire_to(build, "lamp.+"), wire_to(build, "lamp-switch.in")]
+        plug = {"op": "insert", "wire": wires[0], "kind": "connector", "name": "Plug", "count": 2}
+        again = {"op": "insert", "wire": wires[1], "kind": "connector", "into": "plug"}
+        after = apply_operations(build, [plug, again])
+        self.assertGreater(solved(after, lamp_switch="on").loads["lamp"].volts, 11)
+        more = {"op": "insert", "wire": wire_to(after, "lamp.+"), "kind": "splice"}
+        with self.assertRaisesRegex(UnusableInput, "no free cavity among its 2"):
+            apply_operations(after, [{**more, "kind": "connector", "into": "plug"}])
 
     def test_a_recipe_written_again_changes_nothing_where_nothing_was_changed(self) -> None:
         for recipe in ("headlamps", "turn-and-hazard", "wipers", "starter", "fuel-pump"):
@@ -235,6 +248,118 @@ class WholeCircuitTest(TestCase):
             - {w.to_terminal for w in broken.wires.values()},
             {Terminal("horn", "+")},
         )
+
+
+class PointsTest(TestCase):
+    """Pins, cavities, ways and channels; and figures."""
+
+    BOX: ClassVar = {
+        "op": "add_part",
+        "kind": "box",
+        "name": "Box",
+        "place": "dash",
+        "circuit": "feed",
+        "count": 2,
+    }
+
+    def box(self) -> Build:
+        """A box that is fed, with a lamp between its pin 2 and ground."""
+        lamp = {"op": "add_part", "kind": "load", "name": "Lamp", "place": "dash"}
+        ends = (
+            ("stud.stud", "box.30"),
+            ("box.31", "ground.stud"),
+            ("box.2", "lamp.+"),
+            ("lamp.-", "ground.stud"),
+        )
+        wires = [{"op": "add_wire", "from_terminal": a, "to_terminal": b} for a, b in ends]
+        lamp = {**lamp, "row": "Side lamp 5 W", "circuit": "feed"}
+        return apply_operations(bare_car(), [self.BOX, lamp, *wires])
+
+    def set(self, build: Build, part: str, *points: dict) -> Build:
+        return apply_operations(build, [{"op": "set_points", "part": part, "points": [*points]}])
+
+    POWER: ClassVar = [
+        {"name": "30", "was": "30", "function": "supply"},
+        {"name": "31", "was": "31", "function": "ground"},
+    ]
+
+    def test_a_high_side_lights_its_lamp_while_its_condition_holds(self) -> None:
+        build = self.box()
+        self.assertAlmostEqual(solved(build, "off").loads["lamp"].volts, 0, delta=0.01)
+        pin = {"name": "lamp out", "was": "2", "function": "high side", "limit_a": 2.0}
+        after = self.set(build, "box", *self.POWER, {**pin, "when": "engine_rpm > 400"})
+        ends = {str(wire.from_terminal) for wire in after.wires.values()}
+        self.assertIn("box.lamp-out", ends)
+        network = Network(size_build(after).build)
+        for rpm, least_v, most_v in ((0, -0.01, 0.01), (800, 12, 15)):
+            volts = network.solve(State("off", values={"engine_rpm": rpm})).loads["lamp"].volts
+            self.assertTrue(least_v <= volts <= most_v, f"{volts} V at {rpm} rpm")
+
+    def test_names_swapped_take_their_wires_along(self) -> None:
+        build = car(("plain-load", LAMP))
+        fuse = next(part for part in build.parts_of_kind("fuse") if part.fitted)
+        assert fuse.fitted is not None
+        panel, way = build.parts[fuse.fitted.panel], fuse.fitted.way
+        other = next(row.name for row in panel.ways if row.name != way)
+        swap = {way: other, other: way}
+        rows = [
+            {"name": swap.get(row.name, row.name), "was": row.name, "bus": row.bus}
+            for row in panel.ways
+        ]
+        after = self.set(build, panel.id, *rows)
+        fitted = after.parts[fuse.id].fitted
+        assert fitted is not None
+        self.assertEqual(fitted.way, other)
+        lit = [solved(row, lamp_switch="on").loads["lamp"].volts for row in (build, after)]
+        self.assertAlmostEqual(*lit, places=3)
+
+    def test_what_is_used_cannot_be_taken_out(self) -> None:
+        build = self.box()
+        for part, points, said in (
+            ("box", self.POWER, "Wire .* ends on terminal 2 of “Box”, which has 30, 31"),
+            ("box", [*self.POWER, {"name": " ", "was": "2"}], "A point of Box has no name"),
+            ("box", [*self.POWER, {"name": "31", "was": "2"}], "two pins of one name"),
+            ("box", [], "Box needs one point at least"),
+            ("lamp", self.POWER, "“lamp” is no box, connector, panel or module"),
+            (
+                "box",
+                [*self.POWER, {"name": "2", "was": "2", "function": "low side", "when": "3 >"}],
+                "“Box”, 2",
+            ),
+        ):
+            with self.assertRaisesRegex(UnusableInput, said):
+                self.set(build, part, *points)
+
+    def test_a_cavity_more_and_another_name_for_one_in_use(self) -> None:
+        build = car(("plain-load", LAMP))
+        wire = wire_to(build, "lamp.+")
+        plug = {"op": "insert", "wire": wire, "kind": "connector", "name": "Plug"}
+        after = self.set(
+            apply_operations(build, [plug]), "plug", {"name": "A", "was": "1"}, {"name": "B"}
+        )
+        self.assertEqual(wire_to(after, "plug.Aa"), wire)
+        self.assertGreater(solved(after, lamp_switch="on").loads["lamp"].volts, 11)
+
+    def test_figures_are_read_with_their_units(self) -> None:
+        resistor = {"op": "add_part", "kind": "resistor", "name": "Ballast", "place": "dash"}
+        build = apply_operations(bare_car(), [resistor])
+
+        def typed(text: str, figure: str = "resistance_ohm") -> Build:
+            cells = {figure: text}
+            return apply_operations(
+                build, [{"op": "set_figures", "part": "ballast", "cells": cells}]
+            )
+
+        for text, ohm in (("4,7", 4.7), ("1.2 kΩ", 1200.0), ("22 ohm", 22.0), ("", None)):
+            figures = typed(text).parts["ballast"].figures
+            self.assertEqual(figures.get("resistance_ohm"), ohm, text)
+        for text, figure, said in (
+            ("much", "resistance_ohm", "Ballast, resistance: “much” is not a number of Ω"),
+            ("-3", "resistance_ohm", "must be above 0"),
+            ("3", "regulated_v", "Ballast takes no “regulated_v”. It takes resistance_ohm"),
+        ):
+            with self.assertRaisesRegex(UnusableInput, said):
+                typed(text, figure)
 
 
 class ColourTest(TestCase):

@@ -16,10 +16,10 @@ from circuitry.network import Network, State
 from circuitry.network.paths import paths_of
 from circuitry.network.truth import truth_table
 from circuitry.recipes.book import RECIPES
-from circuitry.recipes.by_hand import move_circuit
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
+from circuitry.recipes.whole import move_circuit
 from circuitry.sizing import size_build
 
 KEYS = ("off", "accessory", "run", "crank")

@@ -162,6 +162,7 @@ class FindingTest(TestCase):
                 ("switch-overloaded", "heater-blower"),
                 ("drop-too-high", "radiator-fan"),
                 ("drop-too-high", "main-beam-left"),
+                ("crowded-stud", "main-feed"),
                 ("not-wired", None),
             ],
         )
@@ -180,6 +181,19 @@ class FindingTest(TestCase):
             if mends:
                 build = apply_operations(build, list(mends[0].operations))
         self.assertEqual([row.code for row in size_build(build).findings], ["not-wired"])
+
+    def test_a_bus_bar_leaves_a_stud_its_heaviest_wires(self) -> None:
+        sizing = roadster_sizing()
+        (crowded,) = found(sizing, "crowded-stud")
+        stud, *wires = crowded.parts
+        after = apply_operations(roadster(), list(crowded.mends[0].operations))
+        stayed = {wire for wire in wires if stud in str(after.wires[wire])}
+        self.assertEqual(len(stayed), 3)
+        current_a = {wire: sizing.wires[wire].lasting_a for wire in wires}
+        self.assertGreaterEqual(
+            min(current_a[wire] for wire in stayed),
+            max(current_a[wire] for wire in set(wires) - stayed),
+        )
 
     def test_a_source_wire_longer_than_300_mm(self) -> None:
         sizing = size_build(free(lamp_document()))

@@ -2505,6 +2505,20 @@ export interface components {
             terminal: string | null;
         };
         /**
+         * FigureView
+         * @description A figure that a kind of part takes, and what counts while it is not given.
+         */
+        FigureView: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: number | null;
+        };
+        /**
          * PartsCatalogue
          * @description What can be chosen for parts by hand.
          */
@@ -2525,6 +2539,10 @@ export interface components {
             colour_policies: string[];
             /** Pin Functions */
             pin_functions: string[];
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureView"][];
+            };
             /** Conductors */
             conductors: {
                 [key: string]: string[];

@@ -1,8 +1,11 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
+import { useBuild, useBuildId } from '@/api/queries'
 import { fixed } from '@/format'
+
+import PartDetail from './PartDetail.vue'
 
 /** One point of the supply with its ways and what it feeds; a circuit can be dropped on a free way. */
 const props = defineProps<{
@@ -19,6 +22,9 @@ const emit = defineEmits<{
 
 const KEYS: Record<string, string> = { off: 'off', accessory: 'acc.', run: 'run', crank: 'crank' }
 const panel = computed(() => props.point.id.split('.')[0]!)
+const { data: build } = useBuild(useBuildId())
+const part = computed(() => build.value?.parts.find((row) => row.id === panel.value))
+const opened = ref(false)
 const used = computed(() => props.point.ways.filter((way) => way.fuse || way.circuits.length))
 const spare = computed(() => props.point.ways.filter((way) => !way.fuse && !way.circuits.length))
 const most = computed(() => Math.max(0, ...Object.values(props.point.sums_a)))
@@ -48,8 +54,11 @@ function sums(row: Record<string, number>): string {
       <span v-if="point.most_rings !== null" class="rings" :class="{ over: crowded }">
         {{ point.rings }} rings, {{ point.most_rings }} at most
       </span>
-      <span v-if="point.ways.length" class="quiet">{{ used.length }} of {{ point.ways.length }} used</span>
+      <button v-if="point.ways.length" type="button" class="used" :aria-expanded="opened" @click="opened = !opened">
+        {{ used.length }} of {{ point.ways.length }} used…
+      </button>
     </div>
+    <PartDetail v-if="opened && build && part" :build="build" :part="part" />
     <table v-if="point.ways.length">
       <thead v-if="used.length">
         <tr>
@@ -173,6 +182,15 @@ function sums(row: Record<string, number>): string {
 .sum {
   margin-left: auto;
   color: var(--quiet);
+}
+
+.used {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--copper);
+  cursor: pointer;
+  font: inherit;
 }
 
 .rings.over {

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useFeeds } from '@/api/queries'
 import FeedPoint from '@/components/FeedPoint.vue'
+import GroundSign from '@/components/GroundSign.vue'
 import MoveCircuit from '@/components/MoveCircuit.vue'
 import { fixed } from '@/format'
 
@@ -37,6 +38,12 @@ async function drop(panel: string, way: string): Promise<void> {
   ])
 }
 
+async function dropOnPanel(panel: string, name: string): Promise<void> {
+  const circuit = dragged.value
+  dragged.value = null
+  if (circuit) await edit(`Move ${names.value.get(circuit)} to ${name}`, [{ op: 'move_circuit', circuit, panel }])
+}
+
 async function dropOnGround(ground: string, name: string): Promise<void> {
   const circuit = dragged.value
   dragged.value = null
@@ -44,6 +51,8 @@ async function dropOnGround(ground: string, name: string): Promise<void> {
     await edit(`Return ${names.value.get(circuit)} to ${name}`, [{ op: 'move_circuit', circuit, ground }])
   }
 }
+
+const panels = computed(() => build.value?.parts.filter((part) => part.kind === 'panel') ?? [])
 
 const KEYS = ['off', 'accessory', 'run', 'crank']
 </script>
@@ -67,7 +76,17 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
         <button type="button" class="plain" @click="chosen = []">choose none</button>
       </template>
       <span v-else class="quiet">
-        Press a circuit to move it, Shift and press for several, or drag one on a free way or a ground.
+        Press a circuit to move it, Shift and press for several, or drag one to a free way, a panel or a ground.
+      </span>
+    </div>
+
+    <div v-if="dragged" class="dock" aria-label="Drop it here">
+      <b>{{ names.get(dragged) }} to</b>
+      <span v-for="row in panels" :key="row.id" @dragover.prevent @drop.prevent="dropOnPanel(row.id, row.name)">
+        {{ row.name }}, a free way
+      </span>
+      <span v-for="row in feeds.grounds" :key="row.id" class="ground" @dragover.prevent @drop.prevent="dropOnGround(row.id, row.name)">
+        <GroundSign /> {{ row.name }}
       </span>
     </div>
 
@@ -111,7 +130,7 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
             @dragover.prevent
             @drop.prevent="dropOnGround(row.id, row.name)"
           >
-            <th scope="row">⏚ {{ row.name }}</th>
+            <th scope="row"><GroundSign /> {{ row.name }}</th>
             <td>{{ row.place }}</td>
             <td :class="{ over: !row.back }">{{ row.back || 'none' }}</td>
             <td class="figure" :class="{ crowded: row.rings > row.most_rings }" :title="`${row.most_rings} at most on one stud: share a ring, or add a stud`">
@@ -171,6 +190,41 @@ header a {
 
 section {
   padding: 6px 8px;
+}
+
+.dock {
+  position: fixed;
+  z-index: 3;
+  right: 14px;
+  bottom: 46px;
+  left: 186px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 8px;
+  align-items: center;
+  padding: 8px 10px;
+  border: 1px solid var(--copper);
+  border-radius: 3px;
+  background: var(--sheet);
+  box-shadow: 0 2px 10px rgb(0 0 0 / 20%);
+}
+
+.dock span {
+  padding: 4px 10px;
+  border: 1px dashed var(--copper);
+  border-radius: 3px;
+  color: var(--copper);
+}
+
+.dock .ground {
+  border-color: var(--teal);
+  color: var(--teal);
+}
+
+@media (max-width: 900px) {
+  .dock {
+    left: 14px;
+  }
 }
 
 .loose {

@@ -1,0 +1,176 @@
+"""One leg of a circuit by hand: put a part into a wire, add a wire, add a part."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from circuitry.build.checks import terminal_problem
+from circuitry.build.colours import colour_for
+from circuitry.build.model import Build, Pin, Terminal, Way, Wire
+from circuitry.catalogue import catalogue
+from circuitry.errors import UnusableInput
+from circuitry.network.paths import paths_of
+from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES
+from circuitry.recipes.draft import Draft
+from circuitry.recipes.plugs import free_cavity, part_wire
+from circuitry.recipes.protection import choose_fuse, fuse_output
+
+INSERTED: Mapping[str, tuple[str, str]] = {
+    "fuse": ("in", "out"),
+    "splice": ("splice", "splice"),
+    "diode": ("anode", "cathode"),
+    "resistor": ("1", "2"),
+    "connector": ("1a", "1b"),
+    "switch": ("in", "out"),
+}
+"""Kinds that can be put into a wire, with the terminals where its two halves land."""
+
+
+def insert(
+    build: Build,
+    wire_id: str,
+    kind: str,
+    place: str | None = None,
+    name: str = "",
+    power: str | None = None,
+    into: str | None = None,
+    count: int = 1,
+) -> Build:
+    """The build with a part put into a wire, which becomes two.
+
+    A relay is put in so that what was the wire now feeds only its coil, and its contact takes
+    power from the fuse ``power``, or from a free way that is live always. ``into`` is a connector
+    with a free cavity, or a splice, that is there already; a new connector has ``count`` cavities.
+    Raises UnusableInput.
+    """
+    draft = Draft(build)
+    wire = _wire(draft, wire_id)
+    if into is not None:
+        part_wire(draft, wire, *_free_cavity(draft, into))
+        return draft.build
+    name = name or f"{kind.capitalize()} in {wire.label}"
+    at = place or build.parts[wire.to_terminal.part].place
+    if at not in build.places:
+        raise UnusableInput("unknown-place", at, f"“{at}” is no place of the build.")
+    if kind == "relay":
+        put_relay_into(draft, wire, at, name, power)
+        return draft.build
+    if kind not in INSERTED:
+        raise UnusableInput(
+            "bad-kind",
+            kind,
+            f"“{kind}” cannot be put into a wire. Choose {', '.join(INSERTED)} or relay.",
+        )
+    first, second = INSERTED[kind]
+    part = draft.add_part(kind, name, at, circuit=wire.circuit, **_fields(kind, count))
+    part_wire(draft, wire, Terminal(part.id, first), Terminal(part.id, second))
+    return draft.build
+
+
+def _wire(draft: Draft, wire_id: str) -> Wire:
+    if wire_id not in draft.wires:
+        raise UnusableInput("unknown-wire", wire_id, f"The build has no wire “{wire_id}”.")
+    return draft.wires[wire_id]
+
+
+def _free_cavity(draft: Draft, part_id: str) -> tuple[Terminal, Terminal]:
+    """Both halves of a cavity without wires; the one point of a splice."""
+    part = draft.parts.get(part_id)
+    if part is None or part.kind not in ("connector", "splice"):
+        raise UnusableInput("bad-part", part_id, f"“{part_id}” is no connector and no splice.")
+    if part.kind == "splice":
+        return Terminal(part.id, "splice"), Terminal(part.id, "splice")
+    halves = free_cavity(draft, part)
+    if halves is not None:
+        return halves
+    raise UnusableInput(
+        "no-free-cavity",
+        part.id,
+        f"{part.name} has no free cavity among its {len(part.pins)}. Choose another connector.",
+    )
+
+
+def _fields(kind: str, count: int) -> dict[str, Any]:
+    """What a new part of a kind starts with; ``count`` are its cavities, ways, channels or pins."""
+    numbers = range(1, count + 1)
+    fields: dict[str, dict[str, Any]] = {
+        "fuse": {"catalogue": "regular blade"},
+        "resistor": {"figures": {"resistance_ohm": 10.0, "rated_w": 25.0}},
+        "connector": {"pins": tuple(Pin(str(number)) for number in numbers)},
+        "panel": {"ways": tuple(Way(f"F{number}", "main") for number in numbers)},
+        "module": {"ways": tuple(Way(f"C{number}", "feed") for number in numbers)},
+        "box": {
+            "pins": (
+                Pin("30", "supply"),
+                Pin("31", "ground"),
+                *(Pin(str(number)) for number in numbers),
+            )
+        },
+        "switch": {"contacts": SWITCHES["Switch, off and on"]},
+        "sensor": {"contacts": SENSORS["Thermostat switch"]},
+    }
+    return fields.get(kind, {})
+
+
+def put_relay_into(draft: Draft, wire: Wire, place: str, name: str, power: str | None) -> None:
+    """Let a wire feed the coil of a new relay, whose contact feeds on from a fuse of its own."""
+    circuit = draft.circuits.get(wire.circuit or "")
+    if circuit is None:
+        raise UnusableInput(
+            "no-circuit", wire.label, f"Wire {wire.label} belongs to no circuit. Give it one first."
+        )
+    key = paths_of(draft.build).key_needed(wire.from_terminal)
+    relay = draft.add_part("relay", name, place, catalogue="mini 4-pin", circuit=circuit.id)
+    part_wire(draft, wire, Terminal(relay.id, "86"), Terminal(relay.id, "87"))
+    draft.ground(Terminal(relay.id, "85"), circuit)
+    fuse = choose_fuse(draft, ("always", key or "run"), power, circuit.name)
+    draft.feed(fuse_output(fuse), Terminal(relay.id, "30"), circuit)
+    draft.circuits[circuit.id] = replace(circuit, intent=None)
+
+
+def add_wire(build: Build, start: Terminal, end: Terminal, circuit_id: str | None) -> Build:
+    """The build with one more wire, labelled and coloured by the policy; raises UnusableInput."""
+    for terminal in (start, end):
+        problem = terminal_problem(build, terminal, "The wire would end on")
+        if problem:
+            raise UnusableInput("missing-terminal", str(terminal), problem)
+    draft = Draft(build)
+    if circuit_id is not None and circuit_id not in build.circuits:
+        raise UnusableInput(
+            "unknown-circuit", circuit_id, f"The build has no circuit “{circuit_id}”."
+        )
+    circuit = build.circuits.get(circuit_id or "")
+    kinds = {build.parts[start.part].kind, build.parts[end.part].kind}
+    role = "ground" if "ground point" in kinds else "feed"
+    draft.add_wire(start, end, circuit, colour_for(build, circuit, role) if circuit else "red")
+    return draft.build
+
+
+def add_part(
+    build: Build,
+    kind: str,
+    name: str,
+    place: str,
+    row: str | None,
+    circuit_id: str | None,
+    count: int = 1,
+) -> Build:
+    """The build with one more part by hand; ``row`` is its catalogue row or contact table.
+
+    ``count`` are the cavities of a connector, the ways of a panel, the channels of a module, or
+    the pins of a box beside its feed and ground.
+    """
+    draft = Draft(build)
+    fields = _fields(kind, count)
+    if kind in ("switch", "sensor") and row is not None and row in TABLES:
+        fields = {"catalogue": row, "contacts": TABLES[row]}
+    elif kind == "isolator":
+        fields = {"catalogue": "Battery isolator", "contacts": ISOLATOR}
+    elif row:
+        fields["catalogue"] = row
+    elif kind == "relay":
+        fields["catalogue"] = "mini 4-pin"
+    elif kind == "flasher":
+        fields["catalogue"] = next(iter(catalogue().flashers))
+    draft.add_part(kind, name, place, circuit=circuit_id, **fields)
+    return draft.build
