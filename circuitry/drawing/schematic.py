@@ -16,15 +16,19 @@ from circuitry.build.model import Build
 from circuitry.drawing.symbols import Content, Join, Symbol, content_of
 
 PITCH = 20.0
-SYMBOL_WIDTH = 124.0
+SYMBOL_WIDTH = 140.0
 SMALL_WIDTH = 34.0
 GAP = 14.0
 HEAD = 30.0
+LETTER = 5.5
+"""Width of a letter of what feeds a circuit; a bus is as wide as its name."""
 TRACK = 7.0
 CHANNEL = 22.0
 SMALL_KINDS = ("pin", "splice", "lane")
 FLAT_KINDS = (*SMALL_KINDS, "bus", "ground point")
 """Kinds that are one line high, their name in the line."""
+SHARE_BEFORE = {**dict.fromkeys(SMALL_KINDS, 0.5), "bus": 1.0}
+"""Where narrow kinds stand in their column: in its middle, or at its right edge."""
 SWEEPS = 6
 Links = dict[str, list[tuple[str, float]]]
 """What each symbol is joined to, and how far down that its port is."""
@@ -234,7 +238,7 @@ def _place(
     for channel, column in enumerate(columns):
         width = max((_width(row) for row in column if row.kind != "lane"), default=SMALL_WIDTH)
         for row in column:
-            row.x = x + (width - _width(row)) / 2 if row.kind in SMALL_KINDS else x
+            row.x = x + SHARE_BEFORE.get(row.kind, 0.0) * (width - _width(row))
         x += width + CHANNEL
         for number in crossing[channel]:
             tracks[number, channel] = x
@@ -327,6 +331,8 @@ def _straight(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 def _width(symbol: Symbol) -> float:
+    if symbol.kind == "bus":
+        return min(SYMBOL_WIDTH, SMALL_WIDTH + LETTER * len(symbol.name))
     return SMALL_WIDTH if symbol.kind in SMALL_KINDS else SYMBOL_WIDTH
 
 

@@ -38,6 +38,7 @@ class TwoTabsTest(BrowserTest):
         second.get_by_role("form", name="New load").get_by_label("Where").select_option(
             label="Dash"
         )
+        expect(second.get_by_text("Oilstone would fit")).to_be_visible()
         type_cell(first, "Horn, name", "Hooter")
         expect(cell(first, "Hooter, name")).to_be_visible()
         expect(first.get_by_text("saved, revision 1")).to_be_visible()

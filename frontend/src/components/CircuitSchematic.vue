@@ -36,8 +36,8 @@ function signAt(symbol: Schemas['SymbolView']): string {
   return `translate(${symbol.x + symbol.width - 26} ${symbol.y + 17})`
 }
 
-function shortened(text: string): string {
-  return text.length > 19 ? `${text.slice(0, 18)}…` : text
+function shortened(text: string, most = 22): string {
+  return text.length > most ? `${text.slice(0, most - 1)}…` : text
 }
 </script>
 
@@ -45,7 +45,7 @@ function shortened(text: string): string {
   <svg
     class="schematic"
     :viewBox="`0 0 ${drawing.width} ${drawing.height}`"
-    :style="{ minWidth: `${drawing.width * 0.66}px`, maxWidth: `${drawing.width}px` }"
+    :style="{ '--drawn-width': `${drawing.width}px`, '--drawn-height': `${drawing.height}px` }"
     role="img"
     :aria-label="summary"
     @pointerleave="chosen = null"
@@ -53,10 +53,12 @@ function shortened(text: string): string {
     <g v-for="(line, index) in drawing.lines" :key="index" class="line" :class="{ lit: line.wire && chosen === line.wire, live: isLive(line.wire) }">
       <path class="grip" :d="path(line.points)" @pointerenter="chosen = line.wire" @click="line.wire && emit('open', line.wire)" />
       <path :d="path(line.points)" />
+    </g>
+    <template v-for="(line, index) in drawing.lines" :key="index">
       <text v-if="line.label" class="label" :x="line.points.at(-1)![0]! - 4" :y="line.points.at(-1)![1]! - 4">
         {{ line.label }} {{ lettersOf(line.colour) }}
       </text>
-    </g>
+    </template>
     <g
       v-for="symbol in drawing.symbols"
       :key="symbol.id"
@@ -78,7 +80,7 @@ function shortened(text: string): string {
             :d="`M${symbol.x} ${symbol.y + symbol.height / 2} h4 m0 -8 v16 m4 -13 v10 m4 -7 v4`"
           />
           <text class="quiet" :x="symbol.x + 18" :y="symbol.y + symbol.height / 2 + 4">
-            {{ shortened(symbol.name) }}
+            {{ shortened(symbol.name, 26) }}
           </text>
         </template>
         <template v-else>
@@ -126,6 +128,8 @@ function shortened(text: string): string {
 .schematic {
   display: block;
   width: 100%;
+  min-width: calc(var(--drawn-width) * 0.66);
+  max-width: var(--drawn-width);
 }
 
 text {

@@ -14,7 +14,7 @@ import {
 } from '@/api/queries'
 import { usePartsCatalogue } from '@/colours'
 import CircuitParts from '@/components/CircuitParts.vue'
-import CircuitSchematic from '@/components/CircuitSchematic.vue'
+import DrawingSheet from '@/components/DrawingSheet.vue'
 import FallLine from '@/components/FallLine.vue'
 import FindingNote from '@/components/FindingNote.vue'
 import PathTable from '@/components/PathTable.vue'
@@ -214,19 +214,17 @@ function fuseText(fuse: string | null | undefined): string {
           </select>
         </label>
       </div>
-      <div class="sheet drawing">
-        <CircuitSchematic
-          v-if="drawing?.symbols.length"
-          v-model:chosen="lit"
-          :drawing="drawing"
-          :title="chosen.circuit.name"
-          :live="readings?.wires"
-          :troubled="findings.flatMap((row) => row.parts)"
-          @open="open"
-        />
-        <p v-else-if="drawingError" class="refusal" role="alert">{{ drawingError.message }}</p>
-        <p v-else class="empty">{{ drawingComes ? 'Drawing…' : 'No wires in this circuit yet.' }}</p>
-      </div>
+      <DrawingSheet
+        v-model:chosen="lit"
+        :drawing="drawing"
+        :title="chosen.circuit.name"
+        :file="`/api/builds/${id}/circuits/${chosenId}/schematic.svg`"
+        :live="readings?.wires"
+        :troubled="findings.flatMap((row) => row.parts)"
+        :refused="drawingError?.message"
+        :comes="drawingComes"
+        @open="open"
+      />
       <FindingNote v-for="row in findings" :key="row.title" :finding="row" />
       <div class="tabs" role="tablist" aria-label="More of this circuit">
         <button
@@ -240,7 +238,6 @@ function fuseText(fuse: string | null | undefined): string {
         >
           {{ title }}
         </button>
-        <a v-if="drawing?.symbols.length" :href="`/api/builds/${id}/circuits/${chosenId}/schematic.svg`">Drawing as SVG</a>
       </div>
 
       <template v-if="tab === 'fall'">
@@ -326,11 +323,6 @@ function fuseText(fuse: string | null | undefined): string {
   text-decoration: none;
 }
 
-.drawing {
-  overflow: auto;
-  max-height: 300px;
-}
-
 .tabs {
   display: flex;
   gap: 2px;
@@ -355,11 +347,6 @@ function fuseText(fuse: string | null | undefined): string {
   border-color: var(--rule);
   background: var(--sheet);
   color: var(--ink);
-}
-
-.tabs a {
-  margin-left: auto;
-  font-size: 13px;
 }
 
 .ledger td,
