@@ -19,7 +19,8 @@ class Question:
     terminals. ``rows`` are catalogue loads that a load may be, or contact tables that a switch may
     have, the first the usual. ``near`` are words that find its place and its name. ``of_kind`` are
     the kinds of part that may be chosen. An ``optional`` thing may be left out; ``left_out`` says
-    that it is, unless the list already has one.
+    that it is, unless the list already has one. A ``shared`` switch may serve others too, such as
+    the light switch; any other is taken only while no wire lands on it.
     """
 
     name: str
@@ -32,6 +33,7 @@ class Question:
     usual: Any = None
     optional: bool = False
     left_out: bool = False
+    shared: bool = False
     help: str = ""
 
 
@@ -81,10 +83,11 @@ def _load(build: Build, question: Question, taken: set[str]) -> Any:
 
 def _switch(build: Build, question: Question, taken: set[str]) -> Any:
     tables = [table_named(row) for row in question.rows]
+    used = taken if question.shared else taken | build.wired_parts()
     suiting = [
         part
         for part in build.parts_of_kind(*SWITCH_KINDS)
-        if part.contacts in tables and part.id not in taken and part.kind != "key switch"
+        if part.contacts in tables and part.id not in used and part.kind != "key switch"
     ]
     words = question.near
     ranked = sorted(suiting, key=lambda part: -_likeness(build, part, words))

@@ -1,6 +1,7 @@
 """Taking a circuit out of a build, or making room to write it again."""
 
 from dataclasses import replace
+from typing import Any
 
 from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Circuit, Part, Terminal
@@ -13,9 +14,11 @@ WRITTEN_KINDS = ("relay", "diode", "resistor", "splice", "box")
 
 def clear(draft: Draft, circuit: Circuit) -> None:
     """Take out the wires and small parts of a circuit; a feed others need passes to one of them."""
+    _lead_past_isolators(draft, circuit)
+    isolators = {part.id for part in _own(draft, circuit, "isolator")}
     for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
         heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
-        if heir is None:
+        if heir is None or isolators & {wire.from_terminal.part, wire.to_terminal.part}:
             del draft.wires[wire.id]
         else:
             draft.wires[wire.id] = replace(wire, circuit=heir)
@@ -32,10 +35,43 @@ def clear(draft: Draft, circuit: Circuit) -> None:
 
 
 def sweep_fuses(draft: Draft) -> None:
-    """Take out fuses in ways that nothing leaves."""
+    """Take out fuses in ways that nothing leaves any more; one that was spare before stays."""
+    before = draft.before
+    used = {e for w in before.wires.values() for e in (w.from_terminal, w.to_terminal)}
     for fuse in [part for part in draft.parts.values() if part.kind == "fuse" and part.fitted]:
-        if not draft.wires_on(fuse_output(fuse)):
+        was_spare = fuse.id in before.parts and fuse_output(before.parts[fuse.id]) not in used
+        if not was_spare and not draft.wires_on(fuse_output(fuse)):
             del draft.parts[fuse.id]
+
+
+def _lead_past_isolators(draft: Draft, circuit: Circuit) -> None:
+    """Put back what other circuits have behind the isolators of this one, where it was before."""
+    for isolator in _own(draft, circuit, "isolator"):
+        for wire in [w for w in draft.wires.values() if w.circuit != circuit.id]:
+            for end in ("from_terminal", "to_terminal"):
+                terminal = getattr(wire, end)
+                past = _past(draft, isolator, terminal) if terminal.part == isolator.id else None
+                if past is not None:
+                    moved: dict[str, Any] = {end: past, "way": None}
+                    draft.wires[wire.id] = replace(draft.wires[wire.id], **moved)
+
+
+def _past(draft: Draft, isolator: Part, terminal: Terminal) -> Terminal | None:
+    """What the isolator's own circuit brings to the pole that a terminal is on, if anything."""
+    poles = isolator.contacts.positions[0].joins if isolator.contacts else ()
+    pole = next((names for names in poles if terminal.name in names), ())
+    for wire in draft.wires.values():
+        if wire.circuit != isolator.circuit:
+            continue
+        for here, there in (
+            (wire.from_terminal, wire.to_terminal),
+            (wire.to_terminal, wire.from_terminal),
+        ):
+            if here.part == isolator.id and here.name in pole and here != terminal:
+                other = draft.parts[there.part]
+                chained = other.kind == "isolator" and other.circuit == isolator.circuit
+                return _past(draft, other, there) if chained else there
+    return None
 
 
 def sweep(draft: Draft, circuit: Circuit) -> None:

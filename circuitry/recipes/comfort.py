@@ -1,5 +1,7 @@
 """Recipes for the cabin: interior lamps, radio, instrument cluster and sockets."""
 
+from dataclasses import replace
+
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES
@@ -95,6 +97,7 @@ RECIPES = (
                 "Door switch left",
                 rows=("Door switch",),
                 near=("door", "left"),
+                shared=True,
                 optional=True,
             ),
             Question(
@@ -103,6 +106,7 @@ RECIPES = (
                 "Door switch right",
                 rows=("Door switch",),
                 near=("door", "right"),
+                shared=True,
                 optional=True,
             ),
             Question(
@@ -183,14 +187,7 @@ RECIPES = (
                 near=("instrument", "dash"),
                 optional=True,
             ),
-            Question(
-                "light_switch",
-                "switch",
-                LIGHT_SWITCH.label,
-                rows=LIGHT_SWITCH.rows,
-                near=LIGHT_SWITCH.near,
-                optional=True,
-            ),
+            replace(LIGHT_SWITCH, optional=True),
             FUSE,
             Question("memory_fuse", "fuse", "Memory behind", optional=True),
         ),

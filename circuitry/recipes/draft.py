@@ -12,18 +12,21 @@ from circuitry.errors import UnusableInput
 
 
 class Draft:
-    """A copy of a build whose collections can be added to; ``build`` gives it back."""
+    """A copy of a build whose collections can be added to; ``build`` gives it back.
+
+    ``before`` is the build that it was made from.
+    """
 
     def __init__(self, build: Build) -> None:
         self.parts = dict(build.parts)
         self.wires = dict(build.wires)
         self.circuits = dict(build.circuits)
-        self._original = build
+        self.before = build
 
     @property
     def build(self) -> Build:
         """The build as it stands now."""
-        return replace(self._original, parts=self.parts, wires=self.wires, circuits=self.circuits)
+        return replace(self.before, parts=self.parts, wires=self.wires, circuits=self.circuits)
 
     def fresh_id(self, name: str, taken: dict[str, Any]) -> str:
         """An id made from a name, numbered when it is taken."""
@@ -69,7 +72,7 @@ class Draft:
         """Return a terminal to the nearest ground point; raises UnusableInput without one."""
         place = self.parts[terminal.part].place
         points = [part for part in self.parts.values() if part.kind == "ground point"]
-        reachable = [(distance_m(self._original, place, point.place), point.id) for point in points]
+        reachable = [(distance_m(self.before, place, point.place), point.id) for point in points]
         nearest = min(reachable, default=(float("inf"), ""))
         if nearest[0] == float("inf"):
             raise UnusableInput(
@@ -88,7 +91,7 @@ class Draft:
 
     def place_name(self, place: str) -> str:
         """The builder's name of a place."""
-        return self._original.places[place].name
+        return self.before.places[place].name
 
     def wires_on(self, terminal: Terminal) -> list[Wire]:
         """The wires that land on a terminal, or on the pin of the unit that it is inside."""

@@ -18,9 +18,17 @@ LIGHT_SWITCH = Question(
     "Light switch",
     rows=("Light switch, side and head",),
     near=("light", "dash"),
+    shared=True,
 )
 
-PEDAL = Question("pedal", "switch", "Brake switch", rows=("Pedal switch",), near=("brake", "pedal"))
+PEDAL = Question(
+    "pedal",
+    "switch",
+    "Brake switch",
+    rows=("Pedal switch",),
+    near=("brake", "pedal"),
+    shared=True,
+)
 
 
 def corner(name: str, label: str, rows: tuple[str, ...], *near: str, **fields: bool) -> Question:
@@ -164,6 +172,7 @@ RECIPES = (
                 "Dip switch",
                 rows=("Dip switch with flash", "Dip switch"),
                 near=("dip", "column"),
+                shared=True,
             ),
             corner("dip_left", "Dipped beam left", BEAMS, "dip", "left", "front"),
             corner("dip_right", "Dipped beam right", BEAMS, "dip", "right", "front"),
@@ -255,7 +264,14 @@ RECIPES = (
             "Lamps a little dim: a diode takes about 0.8 V.",
         ),
         (
-            Question("gear", "switch", "Gear switch", rows=("Gear switch",), near=("gear",)),
+            Question(
+                "gear",
+                "switch",
+                "Gear switch",
+                rows=("Gear switch",),
+                near=("gear",),
+                shared=True,
+            ),
             corner("left", "Reversing lamp", ("Reversing lamp 21 W",), "revers", "rear"),
             corner(
                 "right",
@@ -282,6 +298,7 @@ RECIPES = (
                 "Rear fog switch",
                 rows=("Switch, off and on",),
                 near=("fog", "dash"),
+                shared=True,
             ),
         ),
         reversing,
@@ -306,6 +323,7 @@ RECIPES = (
                 "Dip switch",
                 rows=("Dip switch with flash", "Dip switch"),
                 near=("dip", "column"),
+                shared=True,
                 optional=True,
             ),
             corner(

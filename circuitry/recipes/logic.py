@@ -188,7 +188,8 @@ def _by_switch(job: Job, module: Part) -> str:
         return spoken(switch.id)
     pin = Pin(f"in-{switch.id}"[:24], "input to ground")
     module = job.draft.parts[module.id]
-    job.draft.parts[module.id] = replace(module, pins=(*module.pins, pin))
+    others = tuple(row for row in module.pins if row.name != pin.name)
+    job.draft.parts[module.id] = replace(module, pins=(*others, pin))
     job.feed(module, pin.name, switch, outputs[0])
     job.ground(switch, outputs[-1])
     return spoken(pin.name)

@@ -70,6 +70,7 @@ def write_recipe(
     draft.circuits[row.id] = replace(draft.circuits[row.id], written=written)
     if circuit is not None:
         sweep(draft, row)
+    sweep_fuses(draft)
     through_connectors(draft, {wire.id for wire in draft.wires.values() if wire.circuit == row.id})
     draft.parts = _as_before(build.parts, draft.parts)
     draft.wires = _as_before(build.wires, draft.wires)

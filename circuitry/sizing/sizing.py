@@ -22,7 +22,7 @@ from circuitry.sizing.explain import Reasons, circuit_sizings
 from circuitry.sizing.facts import Facts, Numbers
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
-from circuitry.sizing.states import DESIGN_SUPPLIES, Reach, reach
+from circuitry.sizing.states import DESIGN_SUPPLIES, Reach, apart, reach
 
 MOST_ROUNDS = 10
 ROUNDS_THAT_MAY_SHRINK = 4
@@ -66,8 +66,11 @@ def size_build(build: Build) -> Sizing:
 
     Raises UnusableInput when relays never settle or the voltages of a state do not.
     """
-    work = _Work(build)
+    work = _Work(build, reach(build))
     current = work.first_round()
+    if dark := work.dark(current):
+        work = _Work(build, apart(build, work.reached, dark))
+        current = work.first_round()
     for number in range(MOST_ROUNDS):
         chosen = work.choose(current)
         if number >= ROUNDS_THAT_MAY_SHRINK:
@@ -80,6 +83,8 @@ def size_build(build: Build) -> Sizing:
         if trimmed.same_as(current.choice):
             break
         current = work.next_round(trimmed, current)
+    while not (widened := work.widen(current)).same_as(current.choice):
+        current = work.next_round(widened, current)
     return work.answer(current)
 
 
@@ -93,10 +98,10 @@ def _not_smaller(chosen: Choice, before: Choice) -> Choice:
 class _Work:
     """One build while it is being sized: what stays the same from round to round."""
 
-    def __init__(self, build: Build) -> None:
+    def __init__(self, build: Build, reached: Reach) -> None:
         self.build = build
         self.facts = Facts(build)
-        self.reached: Reach = reach(build)
+        self.reached = reached
         self.fuse_chooser = FuseChooser(build)
         sizes = [wire.size for wire in build.wires.values()]
         self.pinned = np.array([size is not None for size in sizes], dtype=bool)
@@ -137,6 +142,13 @@ class _Work:
                 near = network.settle(replace(state.state, supply=supply), near)
                 settled.append(near)
         return self._round(self.start, network, settled, fitted_ohm)
+
+    def dark(self, current: Round) -> list[str]:
+        """The loads that have a way in some design state, and are fed in none."""
+        states = self.ways.energised(self.reached.states, current.network, current.settled)
+        fed = {load for state in states for load in state.paths}
+        asked = {load: None for state in self.reached.states for load in state.paths}
+        return [load for load in asked if load not in fed]
 
     def next_round(self, choice: Choice, before: Round) -> Round:
         """Near the round before, with the wires as warm as they would be."""
@@ -179,6 +191,13 @@ class _Work:
         chooser = self._settled_chooser(current)
         chooser.trim()
         return self._chosen(chooser, current, current.choice.rating_a)
+
+    def widen(self, current: Round) -> Choice:
+        """Make thicker what carries too little since its neighbours got thinner and count more."""
+        must_a = self.facts.must_carry_a(current.wires.lasting_a, current.choice.rating_a)
+        thicker = np.maximum(current.choice.size, current.ampacities.floors(must_a))
+        size = np.where(self.pinned, current.choice.size, thicker)
+        return Choice(size, current.choice.rating_a)
 
     def _chosen(self, chooser: WireChooser, current: Round, rating_a: Vector) -> Choice:
         return Choice(np.where(self.pinned, current.choice.size, chooser.sizes), rating_a)

@@ -84,6 +84,16 @@ def reach(build: Build) -> Reach:
     return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest))
 
 
+def apart(build: Build, reached: Reach, dark: Collection[str]) -> Reach:
+    """The design states and more, for loads that the solver finds dark in all of them.
+
+    They have a way over a relay at rest whose coil something else in their state feeds, such as
+    fog lamps locked out by main beam.
+    """
+    alone = {load: path for load in dark if (path := reached.easiest[load])}
+    return replace(reached, states=(*reached.states, *_unite(build, paths_of(build), alone)))
+
+
 def _starts(load: Part) -> bool:
     return catalogue().loads[load.catalogue or ""].kind == "starter"
 

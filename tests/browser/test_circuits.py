@@ -163,7 +163,8 @@ class ByHandTest(BrowserTest):
         beside = sheet.bounding_box()
         page.get_by_role("button", name="Over the whole window").click()
         whole = sheet.bounding_box()
-        assert beside and whole
+        assert beside
+        assert whole
         self.assertEqual(whole["width"], 1280)
         self.assertGreater(whole["height"], 2 * beside["height"])
         page.keyboard.press("Escape")

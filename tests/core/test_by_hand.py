@@ -226,15 +226,6 @@ class WholeCircuitTest(TestCase):
         with self.assertRaisesRegex(UnusableInput, "no free cavity among its 2"):
             apply_operations(after, [{**more, "kind": "connector", "into": "plug"}])
 
-    def test_a_recipe_written_again_changes_nothing_where_nothing_was_changed(self) -> None:
-        for recipe in ("headlamps", "turn-and-hazard", "wipers", "starter", "fuel-pump"):
-            build = car((recipe, {}))
-            circuit = list(build.circuits)[-1]
-            written = build.circuits[circuit].written
-            assert written is not None
-            again = write_recipe(build, RECIPES[recipe], written.answers, None, circuit)
-            self.assertEqual(differences(build, again), [], recipe)
-
     def test_a_recipe_written_again_mends_what_was_cut(self) -> None:
         build = car(("horn", {}))
         cut = dict(build.wires)

@@ -1,0 +1,129 @@
+"""Every recipe put into cars that have much already: nothing is broken, nothing is left over."""
+
+from unittest import TestCase
+
+from circuitry.build.checks import check
+from circuitry.build.document import read
+from circuitry.build.model import Build
+from circuitry.edits import apply_operations, differences
+from circuitry.errors import UnusableInput
+from circuitry.network import Network, State
+from circuitry.network.paths import paths_of
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.protection import fuse_output
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car
+from circuitry.sizing import size_build
+from circuitry.sizing.faults import design_faults
+from tests.core.cars import ROOT, roadster
+
+LACKING = {"no-free-way", "too-few-sources", "no-module", "no-flasher"}
+"""Why a car may refuse a recipe: the words say what to add."""
+
+
+def van() -> Build:
+    return read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes())
+
+
+def written(car: Build, recipe: str) -> tuple[Build, str]:
+    """The car with a recipe as usual, and the circuit that it wrote."""
+    build = write_recipe(car, RECIPES[recipe], {})
+    check(build)
+    return build, next(row for row in build.circuits if row not in car.circuits)
+
+
+def faults(build: Build) -> set[str]:
+    """Shorts, bridged coils and the like, and wired loads that nothing can feed."""
+    paths, wired = paths_of(build), build.wired_parts()
+    loads = (part for part in build.parts_of_kind("load") if part.id in wired)
+    dead = {f"{part.name} is dead" for part in loads if paths.to_load(part) is None}
+    return dead | {row.title for row in design_faults(build, ()) if row.severity == "stop"}
+
+
+class UsualAnswersTest(TestCase):
+    def put_into(self, car: Build) -> None:
+        refused = set()
+        for recipe in RECIPES:
+            try:
+                build, circuit = written(car, recipe)
+            except UnusableInput as problem:
+                self.assertIn(problem.code, LACKING, recipe)
+                refused.add(recipe)
+                continue
+            self.assertLessEqual(faults(build), faults(car), recipe)
+            self.written_again(build, recipe, circuit)
+        self.assertLess(len(refused), 8)
+
+    def written_again(self, build: Build, recipe: str, circuit: str) -> None:
+        answers = build.circuits[circuit].written
+        assert answers is not None
+        again = write_recipe(build, RECIPES[recipe], answers.answers, None, circuit)
+        self.assertEqual(differences(build, again), [], recipe)
+
+    def test_in_a_bare_car(self) -> None:
+        self.put_into(bare_car())
+
+    def test_in_a_car_half_wired(self) -> None:
+        self.put_into(roadster())
+
+    def test_in_a_car_that_has_every_function(self) -> None:
+        self.put_into(van())
+
+    def test_no_wire_is_too_thin_once_its_neighbours_are_trimmed(self) -> None:
+        build, _ = written(roadster(), "reversed-by-switch")
+        thin = [row.title for row in size_build(build).findings if row.code == "wire-too-thin"]
+        self.assertEqual(thin, ["Wire W77 is too thin"])
+
+    def test_no_fuse_is_left_in_a_way_that_nothing_leaves(self) -> None:
+        for recipe in ("fan", "fuel-pump"):
+            build, _ = written(roadster(), recipe)
+            left = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
+            for fuse in build.parts_of_kind("fuse"):
+                if fuse.fitted:
+                    self.assertIn(fuse_output(fuse), left, f"{recipe}: {fuse.name}")
+
+    def test_a_spare_fuse_stays_where_it_is(self) -> None:
+        spare = {
+            "id": "spare",
+            "kind": "fuse",
+            "name": "Spare",
+            "place": roadster().parts["panel"].place,
+            "catalogue": "regular blade",
+            "fitted": {"panel": "panel", "way": "F8"},
+        }
+        car = apply_operations(roadster(), [{"op": "add", "collection": "parts", "value": spare}])
+        build, _ = written(car, "stop-lamps")
+        self.assertIn("spare", build.parts)
+
+    def test_a_second_wiper_gets_a_switch_of_its_own(self) -> None:
+        before = van()
+        build, circuit = written(before, "wipers")
+        answers = build.circuits[circuit].written
+        assert answers is not None
+        self.assertNotIn(answers.answers["switch"]["part"], before.parts)
+
+    def test_the_light_switch_that_is_there_serves_the_fogs_too(self) -> None:
+        build, circuit = written(van(), "fogs")
+        answers = build.circuits[circuit].written
+        assert answers is not None
+        self.assertEqual(answers.answers["light_switch"], {"part": "light-switch"})
+
+    def test_fogs_that_main_beam_locks_out_are_sized_with_it_off(self) -> None:
+        build, _ = written(van(), "fogs")
+        sizing = size_build(build)
+        for lamp in ("front-fog-left", "front-fog-right"):
+            self.assertGreater(sizing.loads[lamp].amps, 3)
+
+    def test_an_isolator_taken_out_leaves_the_feed_as_it_was(self) -> None:
+        car = bare_car()
+        build, circuit = written(car, "main-feed")
+        network = Network(size_build(build).build)
+        isolator = next(part.id for part in build.parts_of_kind("isolator"))
+        off = network.solve(State("run", {isolator: "off"}))
+        self.assertIsNone(off.terminal_v[next(t for t in off.terminal_v if t.part == "stud")])
+        answers = {"inside": None, "outside": None, "stops_engine": False}
+        with self.assertRaises(UnusableInput):
+            write_recipe(build, RECIPES["main-feed"], answers, None, circuit)
+        again = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False}, None, circuit)
+        ends = {(str(w.from_terminal), str(w.to_terminal)) for w in again.wires.values()}
+        self.assertIn(("stud.stud", "key.30"), ends)
