@@ -61,17 +61,32 @@ def default_answer(build: Build, question: Question, taken: set[str]) -> Any:
     return question.usual if question.usual is not None else (question.choices or (None,))[0]
 
 
+def suiting(build: Build, question: Question) -> list[Part]:
+    """The parts of a build that may be the answer: unwired loads of its rows, switches with the
+    contacts that it asks for, parts of its kinds."""
+    match question.kind:
+        case "load" | "loads":
+            wired = build.wired_parts()
+            return [
+                part
+                for part in build.parts_of_kind("load")
+                if part.catalogue in question.rows
+                and part.id not in wired
+                and part.circuit is None
+                and part.housed is None
+            ]
+        case "switch":
+            tables = [table_named(row) for row in question.rows]
+            switches = build.parts_of_kind(*SWITCH_KINDS)
+            return [p for p in switches if p.contacts in tables and p.kind != "key switch"]
+        case "part":
+            return build.parts_of_kind(*question.of_kind)
+    return []
+
+
 def _load(build: Build, question: Question, taken: set[str]) -> Any:
     """An unwired load of the list that suits, or a new one of the usual kind."""
-    wired = build.wired_parts()
-    free = [
-        part
-        for part in build.parts_of_kind("load")
-        if part.catalogue in question.rows
-        and part.id not in taken | wired
-        and part.circuit is None
-        and part.housed is None
-    ]
+    free = [part for part in suiting(build, question) if part.id not in taken]
     ranked = sorted(free, key=lambda part: -_likeness(build, part, question.near))
     if ranked and _is_meant(ranked[0], question):
         taken.add(ranked[0].id)
@@ -82,15 +97,10 @@ def _load(build: Build, question: Question, taken: set[str]) -> Any:
 
 
 def _switch(build: Build, question: Question, taken: set[str]) -> Any:
-    tables = [table_named(row) for row in question.rows]
     used = taken if question.shared else taken | build.wired_parts()
-    suiting = [
-        part
-        for part in build.parts_of_kind(*SWITCH_KINDS)
-        if part.contacts in tables and part.id not in used and part.kind != "key switch"
-    ]
+    free = [part for part in suiting(build, question) if part.id not in used]
     words = question.near
-    ranked = sorted(suiting, key=lambda part: -_likeness(build, part, words))
+    ranked = sorted(free, key=lambda part: -_likeness(build, part, words))
     telling = question.rows[0] not in COMMON_TABLES
     if ranked and (telling or _is_meant(ranked[0], question)):
         taken.add(ranked[0].id)
@@ -121,7 +131,7 @@ def table_named(name: str) -> Any:
 
 
 def _parts(build: Build, question: Question) -> list[Part]:
-    parts = build.parts_of_kind(*question.of_kind)
+    parts = suiting(build, question)
     return sorted(parts, key=lambda part: -_likeness(build, part, question.near))
 
 

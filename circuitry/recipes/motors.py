@@ -25,7 +25,7 @@ PARK_CONTACT = ContactTable(
 def wipers(job: Job) -> None:
     """The column switch feeds either brush; off, it ties the slow one to the park contact."""
     switch = job.need_switch("switch")
-    slow = job.need_load("slow", "Wiper motor slow")
+    slow = job.need_load("slow")
     fast = job.new_load("Wiper motor fast", f"{slow.name} fast", slow.place)
     pump = job.load("pump")
     fuse = job.fuse("run")

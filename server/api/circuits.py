@@ -7,13 +7,14 @@ from django.shortcuts import get_object_or_404
 from ninja import Router
 
 from circuitry.build.colours import LETTERS, PALETTE, POLICIES
-from circuitry.build.model import PIN_FUNCTIONS
+from circuitry.build.model import PIN_FUNCTIONS, Build
 from circuitry.build.search import search
 from circuitry.catalogue import catalogue
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
 from circuitry.network.truth import truth_table
 from circuitry.plain import plain
+from circuitry.recipes.ask import suiting
 from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.contacts import SENSORS, SWITCHES
 from circuitry.recipes.figures import figures_of_kinds
@@ -33,7 +34,7 @@ REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 def list_recipes(request: HttpRequest, build_id: int) -> Any:
     """Every recipe with what it asks, and what it takes for granted in this build."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
-    return [_recipe(recipe, usual_answers(build, recipe)) for recipe in RECIPES.values()]
+    return [_recipe(build, recipe) for recipe in RECIPES.values()]
 
 
 @router.get("/recipes/{recipe_id}/schematic", response={200: schemas.SchematicView, **REFUSALS})
@@ -119,8 +120,16 @@ def parts_catalogue(request: HttpRequest) -> Any:
     }
 
 
-def _recipe(recipe: Recipe, usual: dict[str, Any]) -> dict[str, Any]:
-    questions = [{**plain(row), "usual": usual[row.name]} for row in recipe.questions]
+def _recipe(build: Build, recipe: Recipe) -> dict[str, Any]:
+    usual = usual_answers(build, recipe)
+    questions = [
+        {
+            **plain(row),
+            "usual": usual[row.name],
+            "suits": [part.id for part in suiting(build, row)],
+        }
+        for row in recipe.questions
+    ]
     names = ("id", "title", "group", "summary", "caution", "wrong")
     return {**{name: getattr(recipe, name) for name in names}, "questions": questions}
 

@@ -856,6 +856,7 @@ class QuestionView(Schema):
     of_kind: list[str]
     optional: bool
     usual: Any
+    suits: list[str]
     help: str
 
 

@@ -62,6 +62,18 @@ class RecipeTest(BrowserTest):
         page.get_by_role("button", name="Write it again").click()
         expect(page.get_by_text("saved, revision 3")).to_be_visible()
 
+    def test_what_is_in_the_car_already_is_said_and_what_one_more_would_bring(self) -> None:
+        page = self.open("builds/2/circuits/add/fan")
+        row = page.get_by_role("navigation", name="Functions").get_by_role("link", name="Wipers")
+        expect(row).to_contain_text("in the car")
+        row.click()
+        expect(page.get_by_text("In the car already: Wipers and washer")).to_be_visible()
+        switches = page.get_by_label("Wiper switch", exact=True).get_by_role("option")
+        expect(switches).to_have_text(["a new one", "Wiper switch"])
+        page.get_by_role("link", name="Radiator fan").click()
+        status = page.get_by_role("form", name="Answers").get_by_role("status")
+        expect(status).to_contain_text("stop Wire W102 is too thin")
+
     def test_what_cannot_be_written_says_why_and_keeps_the_answers(self) -> None:
         page = self.open("builds/1/circuits/add/diode-logic")
         expect(page.get_by_text("Diode logic joins two feeds or more")).to_be_visible()

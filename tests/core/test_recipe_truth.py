@@ -205,7 +205,7 @@ class TurnTruthTest(TruthCase):
 
 
 class MotorTruthTest(TruthCase):
-    SLOW, FAST, PUMP = "wiper-motor-slow", "wiper-motor-slow-fast", "washer-pump"
+    SLOW, FAST, PUMP = "wiper-motor", "wiper-motor-fast", "washer-pump"
 
     def test_wipers_park_by_themselves(self) -> None:
         car = written("wipers")

@@ -2234,6 +2234,8 @@ export interface components {
             optional: boolean;
             /** Usual */
             usual: unknown;
+            /** Suits */
+            suits: string[];
             /** Help */
             help: string;
         };

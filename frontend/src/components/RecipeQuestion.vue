@@ -18,29 +18,13 @@ const NONE = ' none'
 
 const isThing = computed(() => ['load', 'switch'].includes(props.question.kind))
 const thing = computed(() => (answer.value ?? null) as Thing | null)
-const wired = computed(() => {
-  const ends = props.build.wires.flatMap((wire) => [wire.from_terminal, wire.to_terminal])
-  return new Set(ends.map((end) => end.split('.')[0]))
-})
 const parts = computed(() => props.build.parts)
 
-/** What is there and may be the answer: unwired loads of its rows, switches, parts of its kinds. */
+/** What is there and may be the answer, as the core says, and what is chosen already. */
 const there = computed(() => {
-  const { kind, rows, of_kind: kinds } = props.question
-  if (kind === 'load' || kind === 'loads') {
-    const mine = (answer.value as Thing[] | Thing | null) ?? []
-    const chosen = new Set([mine].flat().map((row) => row.part))
-    return parts.value.filter(
-      (part) =>
-        part.kind === 'load' &&
-        (chosen.has(part.id) || (!part.circuit && !wired.value.has(part.id))) &&
-        (rows.includes(part.catalogue ?? '') || chosen.has(part.id)),
-    )
-  }
-  if (kind === 'switch') {
-    return parts.value.filter((part) => part.contacts && part.kind !== 'key switch')
-  }
-  return parts.value.filter((part) => kinds.includes(part.kind))
+  const mine = [answer.value as Thing | Thing[] | string | null].flat()
+  const may = new Set([...props.question.suits, ...mine.map((row) => (typeof row === 'string' ? row : row?.part))])
+  return parts.value.filter((part) => may.has(part.id))
 })
 const fuses = computed(() => parts.value.filter((part) => part.kind === 'fuse'))
 const chosen = computed(() => (thing.value === null ? NONE : (thing.value.part ?? NEW)))

@@ -5,9 +5,11 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
-import { useBuild, useBuildId, useRecipes, useRecipeSchematic } from '@/api/queries'
+import { useBuild, useBuildId, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
+import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
 import CircuitSchematic from '@/components/CircuitSchematic.vue'
+import VerdictMark from '@/components/VerdictMark.vue'
 import RecipeQuestion from '@/components/RecipeQuestion.vue'
 
 /**
@@ -19,6 +21,7 @@ const route = useRoute()
 const router = useRouter()
 const { data: build } = useBuild(id)
 const { data: recipes } = useRecipes(id)
+const { data: results } = useResults(id)
 const { edit, preview } = useEdits(id)
 usePartsCatalogue()
 
@@ -91,43 +94,22 @@ async function look(): Promise<void> {
   }
 }
 
-const KINDS: Record<string, string> = {
-  load: 'loads',
-  relay: 'relays',
-  fuse: 'fuses',
-  switch: 'switches',
-  sensor: 'sensors',
-  diode: 'diodes',
-  resistor: 'resistors',
-  box: 'boxes and units',
-  flasher: 'flashers',
-}
+const differences = computed(() => inWords(would.value?.changes ?? []))
 
-const ONE: Record<string, string> = { switches: 'switch', boxes: 'box', 'boxes and units': 'box or unit' }
-
-/** The differences in the builder's words: what comes, what goes, what changes. */
-const differences = computed(() => {
-  const rows = would.value?.changes ?? []
-  const came = rows.filter((row) => row.before === null)
-  const gone = rows.filter((row) => row.after === null)
-  const moved = new Set(came.filter((row) => gone.some((one) => one.id === row.id)).map((row) => row.id))
-  return [
-    { said: 'New', rows: counted(came.filter((row) => !moved.has(row.id))) },
-    { said: 'Goes', rows: counted(gone.filter((row) => !moved.has(row.id))) },
-    { said: 'Changes', rows: counted(rows.filter((row) => row.before && row.after && row.collection !== 'circuits')) },
-  ].filter((group) => group.rows.length)
+/** What the writing would bring to look at that is not there now. */
+const brought = computed(() => {
+  const known = new Set(results.value?.findings.map((row) => row.title))
+  return (would.value?.results.findings ?? []).filter((row) => !known.has(row.title))
 })
 
-function counted(rows: Schemas['ChangeView'][]): string[] {
-  const byKind = new Map<string, string[]>()
-  for (const row of rows) {
-    const thing = (row.after ?? row.before)!
-    const kind = row.collection === 'wires' ? 'wires' : row.collection === 'parts' ? (KINDS[String(thing.kind)] ?? `${thing.kind}s`) : row.collection
-    if (row.collection === 'circuits') continue
-    byKind.set(kind, [...(byKind.get(kind) ?? []), String(thing.label ?? thing.name)])
+/** The circuits that each function has written. */
+const inCar = computed(() => {
+  const found = new Map<string, Schemas['CircuitView'][]>()
+  for (const row of build.value?.circuits ?? []) {
+    if (row.written) found.set(row.written.recipe, [...(found.get(row.written.recipe) ?? []), row])
   }
-  return [...byKind].map(([kind, names]) => `${names.length} ${names.length === 1 ? (ONE[kind] ?? kind.replace(/s$/, '')) : kind}: ${names.slice(0, 6).join(', ')}${names.length > 6 ? ' …' : ''}`)
-}
+  return found
+})
 
 const GROUPS = { feed: 'Supply', engine: 'Engine', lighting: 'Lamps', accessory: 'Accessories and control' }
 const grouped = computed(() =>
@@ -160,6 +142,7 @@ async function write(): Promise<void> {
           :aria-current="row.id === chosenId ? 'page' : undefined"
         >
           {{ row.title }}
+          <span v-if="inCar.has(row.id)" class="in-car" title="In the car already">in the car</span>
         </RouterLink>
       </template>
     </nav>
@@ -170,6 +153,14 @@ async function write(): Promise<void> {
         <RouterLink :to="{ name: 'circuits', params: { id, circuit: again?.id } }">Back to Circuits</RouterLink>
       </header>
       <p>{{ recipe.summary }}</p>
+      <p v-if="!again && inCar.has(recipe.id)" class="already">
+        In the car already:
+        <template v-for="row in inCar.get(recipe.id)" :key="row.id">
+          <RouterLink :to="{ name: 'circuits', params: { id, circuit: row.id } }">{{ row.name }}</RouterLink>
+          (<RouterLink :to="{ name: 'functions', params: { id, recipe: recipe.id }, query: { circuit: row.id } }">write it again…</RouterLink>)
+        </template>
+        Below is one more.
+      </p>
       <p class="caution"><b>▲ Caution.</b> {{ recipe.caution }}</p>
       <div class="columns">
         <form aria-label="Answers" @submit.prevent="write">
@@ -192,6 +183,7 @@ async function write(): Promise<void> {
                 <b>{{ group.said }}</b>
                 <span v-for="row in group.rows" :key="row" class="difference">{{ row }}</span>
               </p>
+              <p v-for="row in brought" :key="row.title"><VerdictMark :verdict="row.severity" /> {{ row.title }}</p>
               <p v-if="would && !differences.length" class="quiet">Nothing would change.</p>
               <p v-if="!would" class="quiet">Looking what it would write…</p>
             </template>
@@ -242,6 +234,12 @@ nav a {
   padding: 3px 12px;
   color: var(--ink);
   text-decoration: none;
+}
+
+nav .in-car {
+  float: right;
+  color: var(--moss);
+  font-size: 12px;
 }
 
 nav a:hover {
