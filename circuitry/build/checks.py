@@ -128,6 +128,12 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield _unknown(part.id, part.catalogue, f"flasher for “{part.name}”", catalogue().flashers)
     if part.kind in SWITCH_KINDS:
         yield from _switch(part, who)
+    if part.ways and part.kind not in ("panel", "module"):
+        yield UnusableInput(
+            "bad-ways",
+            part.id,
+            f"{who} has ways or channels: only panels and modules do. Make them pins.",
+        )
     if len({way.name for way in part.ways}) < len(part.ways):
         yield UnusableInput("two-ways", part.id, f"{who} has two ways of one name.")
     if len({pin.name for pin in part.pins}) < len(part.pins):
@@ -147,7 +153,8 @@ def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
     if part.fitted is None:
         return
     panel = build.parts.get(part.fitted.panel)
-    if panel is None or part.fitted.way not in {way.name for way in panel.ways}:
+    ways = {way.name for way in panel.ways} if panel and panel.kind == "panel" else ()
+    if part.fitted.way not in ways:
         yield UnusableInput(
             "unknown-way",
             part.id,

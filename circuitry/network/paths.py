@@ -173,11 +173,13 @@ class Paths:
         return self._to_feed[terminal]
 
     def key_needed(self, terminal: Terminal) -> str | None:
-        """Key position from which a terminal is fed: always, accessory or run; None when never."""
+        """Key position from which a terminal is fed: always, accessory, run or crank, None when
+        never; what a contact of the key feeds in its off position counts as always."""
         positions = self.positions_to_feed(terminal)
         if positions is None:
             return None
-        return next((at for part, at in positions.items() if part in self.keys), "always")
+        needed = next((at for part, at in positions.items() if part in self.keys), "always")
+        return "always" if needed == "off" else needed
 
     def concerning(self, loads: tuple[str, ...]) -> tuple[str, ...]:
         """Switches, sensors and values that can decide whether these loads live, nearest first.

@@ -75,18 +75,23 @@ def _past(draft: Draft, isolator: Part, terminal: Terminal) -> Terminal | None:
 
 
 def sweep(draft: Draft, circuit: Circuit) -> None:
-    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires."""
+    """Take out fuses in ways that nothing leaves, and the circuit's switches without wires.
+
+    Of a circuit that is no more, what the builder added stays, and belongs to none.
+    """
     sweep_fuses(draft)
     landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
     for switch in _own(draft, circuit, *SWITCH_KINDS):
         if switch.id not in landed and switch.housed is None:
             del draft.parts[switch.id]
-        elif circuit.id not in draft.circuits:
-            draft.parts[switch.id] = replace(switch, circuit=None)
+    if circuit.id not in draft.circuits:
+        for part in _own(draft, circuit):
+            draft.parts[part.id] = replace(part, circuit=None)
 
 
 def _own(draft: Draft, circuit: Circuit, *kinds: str) -> list[Part]:
-    return [p for p in draft.parts.values() if p.circuit == circuit.id and p.kind in kinds]
+    mine = [part for part in draft.parts.values() if part.circuit == circuit.id]
+    return [part for part in mine if not kinds or part.kind in kinds]
 
 
 def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:

@@ -35,6 +35,13 @@ def split_load(build: Build, load_id: str) -> Build:
     if load is None or path is None or load.circuit is None:
         raise UnusableInput("not-wired", load_id, f"“{load_id}” is no load with a way to it.")
     feed = draft.wires_on(Terminal(load.id, "+"))
+    if not feed:
+        raise UnusableInput(
+            "fed-inside",
+            load.id,
+            f"{load.name} is fed inside the unit that it sits in, not by a wire of its own. Split "
+            "off what feeds the unit.",
+        )
     kinds = [step.kind for step in path.feed]
     last_fuse = max((at for at, kind in enumerate(kinds) if kind == "fuse"), default=-1)
     switched = any(kind != "wire" for kind in kinds[last_fuse + 1 :])

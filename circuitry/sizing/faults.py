@@ -57,7 +57,10 @@ def _shorts(build: Build) -> Iterator[Finding]:
     if found is None:
         return
     positions, path = found
-    moved = [f"{build.parts[part].name} {at}" for part, at in positions.items()]
+    moved = [
+        f"{build.parts[part].name} {at}" if part in build.parts else f"{part.replace('_', ' ')} {at}"
+        for part, at in positions.items()
+    ]
     where = ", ".join(moved) or "every position"
     on_the_way = dict.fromkeys(step.owner for step in path.feed if step.owner in build.parts)
     names = ", ".join(build.parts[owner].name for owner in on_the_way)

@@ -241,6 +241,59 @@ class WholeCircuitTest(TestCase):
         )
 
 
+class OddEditsTest(TestCase):
+    """What once broke something."""
+
+    def test_a_load_fed_inside_its_unit_is_not_split_off(self) -> None:
+        build = car(("starter", {}))
+        motor = next(part.id for part in build.parts_of_kind("load"))
+        with self.assertRaisesRegex(UnusableInput, "is fed inside the unit that it sits in"):
+            apply_operations(build, [{"op": "split_load", "load": motor}])
+
+    def test_what_the_builder_added_outlives_its_circuit(self) -> None:
+        build = car(("plain-load", LAMP))
+        circuit = build.parts["lamp"].circuit
+        stud = {"op": "add_part", "kind": "stud", "name": "Post", "place": "dash"}
+        gone = {"op": "remove_load", "load": "lamp"}
+        after = apply_operations(build, [{**stud, "circuit": circuit}, gone])
+        self.assertIsNone(after.parts["post"].circuit)
+
+    def test_channels_belong_to_modules_only(self) -> None:
+        box = {"op": "add_part", "kind": "box", "name": "Box", "place": "dash"}
+        points = [{"name": "C1", "function": "channel"}]
+        with self.assertRaisesRegex(UnusableInput, "only panels and modules do"):
+            apply_operations(
+                bare_car(), [box, {"op": "set_points", "part": "box", "points": points}]
+            )
+
+    def test_a_short_that_needs_the_engine_to_run_is_named(self) -> None:
+        box = {"op": "add_part", "kind": "box", "name": "Box", "place": "dash", "circuit": "feed"}
+        points = [
+            {"name": "30", "was": "30", "function": "supply"},
+            {"name": "31", "was": "31", "function": "ground"},
+            {"name": "1", "was": "1", "function": "low side", "when": "engine_rpm > 400"},
+        ]
+        ends = (("stud.stud", "box.30"), ("box.31", "ground.stud"), ("stud.stud", "box.1"))
+        wires = [{"op": "add_wire", "from_terminal": a, "to_terminal": b} for a, b in ends]
+        build = apply_operations(
+            bare_car(), [box, {"op": "set_points", "part": "box", "points": points}, *wires]
+        )
+        (short,) = (row for row in size_build(build).findings if row.code == "short-circuit")
+        self.assertIn("engine rpm", short.found)
+
+    def test_a_key_that_feeds_in_its_off_position_counts_as_always(self) -> None:
+        build = bare_car()
+        contacts = build.parts["key"].contacts
+        assert contacts is not None
+        positions = [
+            {"name": row.name, "joins": [list(contacts.terminals)]} for row in contacts.positions
+        ]
+        table = {"common": contacts.common, "positions": positions, "momentary": False, "idle": []}
+        change = {"op": "change", "collection": "parts", "id": "key", "fields": {"contacts": table}}
+        after = apply_operations(build, [change])
+        self.assertEqual(paths_of(after).key_needed(Terminal("panel", "run")), "always")
+
+
 class PointsTest(TestCase):
     """Pins, cavities, ways and channels; and figures."""
 
