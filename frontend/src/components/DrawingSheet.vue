@@ -23,11 +23,6 @@ const large = ref(false)
 
 <template>
   <section :class="{ large }" :aria-label="`Drawing of ${title}`" @keydown.esc="large = false">
-    <p v-if="drawing?.symbols.length" class="tools">
-      <b v-if="large">{{ title }}</b>
-      <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back to the circuit' : 'Over the whole window' }}</button>
-      <a :href="file">Drawing as SVG</a>
-    </p>
     <div class="sheet">
       <CircuitSchematic
         v-if="drawing?.symbols.length"
@@ -41,29 +36,26 @@ const large = ref(false)
       <p v-else-if="refused" class="refusal" role="alert">{{ refused }}</p>
       <p v-else class="empty">{{ comes ? 'Drawing…' : 'No wires in this circuit yet.' }}</p>
     </div>
+    <p v-if="drawing?.symbols.length" class="tools">
+      <b v-if="large">{{ title }}</b>
+      <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back to the circuit' : 'Over the whole window' }}</button>
+      <a :href="file">Drawing as SVG</a>
+    </p>
   </section>
 </template>
 
 <style scoped>
-section {
-  position: relative;
-}
-
 .sheet {
   overflow: auto;
   max-height: 300px;
 }
 
 .tools {
-  position: absolute;
-  z-index: 1;
-  top: 1px;
-  right: 8px;
   display: flex;
   gap: 14px;
   align-items: baseline;
-  margin: 0;
-  background: color-mix(in srgb, var(--sheet) 85%, transparent);
+  justify-content: flex-end;
+  margin: 1px 2px 0;
   font-size: 13px;
 }
 
@@ -87,9 +79,9 @@ section.large {
 }
 
 .large .tools {
-  position: static;
-  padding: 8px 14px;
+  padding: 6px 14px;
   border-bottom: 1px solid var(--rule);
+  order: -1;
 }
 
 .large .tools b {
