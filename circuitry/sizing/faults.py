@@ -57,10 +57,7 @@ def _shorts(build: Build) -> Iterator[Finding]:
     if found is None:
         return
     positions, path = found
-    moved = [
-        f"{build.parts[part].name} {at}" if part in build.parts else f"{part.replace('_', ' ')} {at}"
-        for part, at in positions.items()
-    ]
+    moved = [f"{_said(build, name)} {at}" for name, at in positions.items()]
     where = ", ".join(moved) or "every position"
     on_the_way = dict.fromkeys(step.owner for step in path.feed if step.owner in build.parts)
     names = ", ".join(build.parts[owner].name for owner in on_the_way)
@@ -75,6 +72,11 @@ def _shorts(build: Build) -> Iterator[Finding]:
         f"Positive meets ground with nothing between, over {names or 'wires alone'}. The fuse "
         "parts at once, and before the fuse the wire glows. Move one of these wires.",
     )
+
+
+def _said(build: Build, name: str) -> str:
+    """The name of a switch, or of a value that a box asks for."""
+    return build.parts[name].name if name in build.parts else name.replace("_", " ")
 
 
 def _bridged_coils(build: Build, joined: Joined) -> Iterator[Finding]:

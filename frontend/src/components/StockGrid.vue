@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, reactive, ref, useId, watch } from 'vue'
+import { computed, nextTick, ref, useId, watch } from 'vue'
 
 import { type Block, blockOf, type Cell, fromClipboard, range, toClipboard, within } from '@/grid'
+import { type PendingCell, usePendingCells } from '@/pendingCells'
 
 /** A list that takes typing as fast as a spreadsheet; what cells mean is judged by the server. */
 export interface GridColumn {
@@ -56,25 +57,11 @@ const active = ref(false)
 const wasActive = ref(false)
 const editing = ref<{ cell: Cell; text: string } | null>(null)
 const field = ref<HTMLInputElement[]>([])
-/** Cells on their way to the server, or refused by it: what was typed stays in sight. */
-const pending = reactive<Record<string, Pending>>({})
-interface Pending {
-  text: string
-  wrong: string | null
-  saved: boolean
-}
-const LONGEST_WAIT_MS = 3000
-/** Counts changes of what is pending, for the lines that are kept as drawn. */
-const pendingStamp = ref(0)
-watch(pending, () => pendingStamp.value++, { deep: true, flush: 'sync' })
+const { pending, stamp: pendingStamp, forget, send } = usePendingCells()
 watch(
   () => props.groups,
   () => forget((one) => one.saved),
 )
-
-function forget(which: (one: Pending) => boolean): void {
-  for (const key of Object.keys(pending)) if (which(pending[key]!)) delete pending[key]
-}
 
 const rows = computed(() => [...props.groups.flatMap((group) => group.rows), NEW_ROW])
 const items = computed(() => {
@@ -140,7 +127,7 @@ const lines = computed(() =>
   }),
 )
 
-function pendingAt(row: number, column: number): Pending | undefined {
+function pendingAt(row: number, column: number): PendingCell | undefined {
   return pending[keyOf({ row, column })]
 }
 
@@ -218,18 +205,9 @@ function set(label: string, cells: { row: number; column: number; text: string }
     row.cells[props.columns[cell.column]!.key] = cell.text
     typed.set(cell.row, row)
   }
-  const keys = cells.filter((cell) => rows.value[cell.row]).map((cell) => keyOf(cell))
-  cells.forEach((cell, index) => {
-    if (keys[index]) pending[keys[index]!] = { text: cell.text, wrong: null, saved: false }
-  })
-  const done = () => {
-    for (const key of keys) if (pending[key]) pending[key]!.saved = true
-    setTimeout(() => forget((one) => one.saved), LONGEST_WAIT_MS)
-  }
-  void props.save(label, [...typed.values()], done).then((wrong) => {
-    if (wrong === null) return done()
-    for (const key of keys) if (pending[key]) pending[key]!.wrong = wrong
-  })
+  const listed = cells.filter((cell) => rows.value[cell.row])
+  const texts = Object.fromEntries(listed.map((cell) => [keyOf(cell), cell.text]))
+  send(texts, (done) => props.save(label, [...typed.values()], done))
 }
 
 function chosenCells(): string[][] {
@@ -453,140 +431,4 @@ defineExpose({
   </div>
 </template>
 
-<style scoped>
-.scroller {
-  min-height: 0;
-  flex: 1;
-  overflow: auto;
-  background: var(--sheet);
-}
-
-table {
-  min-width: 100%;
-  table-layout: fixed;
-}
-
-thead th,
-thead :slotted(th) {
-  position: sticky;
-  z-index: 2;
-  top: 0;
-  padding: 0;
-  background: var(--sheet);
-  box-shadow: inset 0 -1px var(--rule);
-}
-
-thead button {
-  width: 100%;
-  overflow: hidden;
-  padding: 5px 6px;
-  border: 0;
-  background: none;
-  color: inherit;
-  cursor: pointer;
-  font: inherit;
-  text-align: inherit;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
-tbody tr {
-  height: 27px;
-}
-
-td,
-tbody :slotted(td) {
-  overflow: hidden;
-  padding: 0 6px;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
-td[role='gridcell'] {
-  cursor: cell;
-}
-
-table:focus {
-  outline: none;
-}
-
-td.here {
-  box-shadow: inset 0 0 0 1.5px var(--rule);
-}
-
-table:focus td.here {
-  outline: 2px solid var(--amber);
-  outline-offset: -2px;
-}
-
-td.name,
-thead th:first-child {
-  position: sticky;
-  z-index: 1;
-  left: 0;
-  background: var(--sheet);
-}
-
-thead th:first-child {
-  z-index: 3;
-}
-
-td.name {
-  font-weight: 600;
-}
-
-td.chosen {
-  background: var(--copper-wash);
-}
-
-td.typical,
-td small {
-  color: var(--quiet);
-}
-
-td small {
-  font-size: 11.5px;
-}
-
-td.saving {
-  color: var(--quiet);
-  font-style: italic;
-}
-
-td.wrong {
-  background: color-mix(in srgb, var(--brick) 14%, var(--sheet));
-  box-shadow: inset 3px 0 var(--brick);
-}
-
-td input {
-  width: calc(100% + 10px);
-  height: 24px;
-  margin: 0 -5px;
-  padding: 0 4px;
-  border: 1px solid var(--copper);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
-
-td.figure input {
-  text-align: right;
-}
-
-.heading th {
-  padding: 5px 6px 1px;
-  background: var(--paper);
-  color: var(--ink);
-  font-size: 15px;
-}
-
-.fresh td.name {
-  overflow: visible;
-}
-
-.hint {
-  color: var(--quiet);
-  font-weight: 400;
-}
-</style>
+<style scoped src="@/stock-grid.css"></style>
