@@ -125,6 +125,8 @@ function asStored(): Schemas['ContactsView'] | null {
   </div>
 </template>
 
+<style scoped src="@/inside.css"></style>
+
 <style scoped>
 .contacts {
   padding: 6px 10px 8px;
@@ -132,10 +134,6 @@ function asStored(): Schemas['ContactsView'] | null {
 
 .says {
   margin: 0;
-}
-
-table {
-  width: auto;
 }
 
 .terminal {
@@ -170,31 +168,4 @@ table {
   color: var(--sheet);
 }
 
-.more {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 12px;
-  align-items: center;
-  padding-top: 6px;
-}
-
-.out {
-  border: 0;
-  background: none;
-  color: var(--copper);
-  cursor: pointer;
-  font: inherit;
-}
-
-input:not([type='checkbox']),
-select {
-  width: 110px;
-  height: 25px;
-  padding: 0 5px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
 </style>

@@ -145,13 +145,11 @@ function save(): void {
   </form>
 </template>
 
+<style scoped src="@/inside.css"></style>
+
 <style scoped>
 .points {
   padding: 6px 10px 8px;
-}
-
-table {
-  width: auto;
 }
 
 th,
@@ -163,18 +161,6 @@ td {
 .landing {
   max-width: 210px;
   white-space: normal;
-}
-
-input,
-select {
-  width: 128px;
-  height: 25px;
-  padding: 0 5px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 input.short {
@@ -195,22 +181,6 @@ thead th::first-letter {
 
 input.condition {
   width: 190px;
-}
-
-.more {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 12px;
-  align-items: center;
-  padding-top: 6px;
-}
-
-.out {
-  border: 0;
-  background: none;
-  color: var(--copper);
-  cursor: pointer;
-  font: inherit;
 }
 
 .out:disabled {
