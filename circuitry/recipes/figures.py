@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from circuitry.build.checks import NUMBERS_BY_KIND
 from circuitry.build.kinds import is_sender
-from circuitry.build.model import Build
+from circuitry.build.model import Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import (
     REGULATED_V,
@@ -71,6 +71,11 @@ def figures_of_kinds() -> dict[str, list[Figure]]:
     }
 
 
+def figures_as(part: Part) -> str:
+    """The kind whose figures a part takes: that of a sensor without contacts is ``sender``."""
+    return "sender" if is_sender(part) else part.kind
+
+
 def set_figures(build: Build, part_id: str, cells: Mapping[str, str]) -> Build:
     """The build with figures of a part as typed; an empty cell gives up the part's own.
 
@@ -79,8 +84,7 @@ def set_figures(build: Build, part_id: str, cells: Mapping[str, str]) -> Build:
     part = build.parts.get(part_id)
     if part is None:
         raise UnusableInput("unknown-part", part_id, f"The build has no part “{part_id}”.")
-    kind = "sender" if is_sender(part) else part.kind
-    known = {row.name: row for row in figures_of_kinds().get(kind, [])}
+    known = {row.name: row for row in figures_of_kinds().get(figures_as(part), [])}
     figures = dict(part.figures)
     for name, text in cells.items():
         if name not in known:

@@ -16,6 +16,7 @@ from circuitry.catalogue import catalogue
 from circuitry.network.laws import output_word, rated_current_a
 from circuitry.plain import plain
 from circuitry.recipes.choices import choices
+from circuitry.recipes.figures import figures_as
 from server.api import schemas
 from server.api.answers import json_answer, results_view
 from server.builds import history, models, storage
@@ -132,4 +133,5 @@ def _part_view(part: Part) -> dict[str, Any]:
         "terminals": terminals_of(part),
         "rated_a": rated_current_a(part) if is_load else None,
         "output_word": output_word(part) if is_load else None,
+        "figures_as": figures_as(part),
     }

@@ -18,6 +18,7 @@ from circuitry.recipes.ask import suiting
 from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.contacts import SENSORS, SWITCHES
 from circuitry.recipes.figures import figures_of_kinds
+from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
@@ -113,6 +114,7 @@ def parts_catalogue(request: HttpRequest) -> Any:
         "palette": dict(PALETTE),
         "colour_policies": list(POLICIES),
         "pin_functions": list(PIN_FUNCTIONS),
+        "switched_functions": list(SWITCHED),
         "figures": plain(figures_of_kinds()),
         "conductors": {
             system: [row.name for row in rows] for system, rows in tables.conductors.items()

@@ -175,6 +175,7 @@ class PartView(Schema):
     terminals: list[str]
     rated_a: float | None
     output_word: str | None
+    figures_as: str
 
 
 class WireView(Schema):
@@ -1035,5 +1036,6 @@ class PartsCatalogue(Schema):
     palette: dict[str, str]
     colour_policies: list[str]
     pin_functions: list[str]
+    switched_functions: list[str]
     figures: dict[str, list[FigureView]]
     conductors: dict[str, list[str]]

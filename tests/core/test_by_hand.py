@@ -384,6 +384,16 @@ class PointsTest(TestCase):
         self.assertEqual(wire_to(after, "plug.Aa"), wire)
         self.assertGreater(solved(after, lamp_switch="on").loads["lamp"].volts, 11)
 
+    def test_a_sender_takes_a_resistance_and_a_sensor_with_contacts_their_rating(self) -> None:
+        sensor = {"op": "add_part", "kind": "sensor", "name": "Level", "place": "dash"}
+        build = apply_operations(bare_car(), [sensor])
+        cells = {"op": "set_figures", "part": "level", "cells": {"resistance_ohm": "90"}}
+        with self.assertRaisesRegex(UnusableInput, "It takes contact_rating_a"):
+            apply_operations(build, [cells])
+        bare = {"op": "change", "collection": "parts", "id": "level", "fields": {"contacts": None}}
+        after = apply_operations(build, [bare, cells])
+        self.assertEqual(after.parts["level"].figures["resistance_ohm"], 90)
+
     def test_figures_are_read_with_their_units(self) -> None:
         resistor = {"op": "add_part", "kind": "resistor", "name": "Ballast", "place": "dash"}
         build = apply_operations(bare_car(), [resistor])

@@ -999,6 +999,8 @@ export interface components {
             rated_a: number | null;
             /** Output Word */
             output_word: string | null;
+            /** Figures As */
+            figures_as: string;
         };
         /**
          * PinPairView
@@ -2541,6 +2543,8 @@ export interface components {
             colour_policies: string[];
             /** Pin Functions */
             pin_functions: string[];
+            /** Switched Functions */
+            switched_functions: string[];
             /** Figures */
             figures: {
                 [key: string]: components["schemas"]["FigureView"][];

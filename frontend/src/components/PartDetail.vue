@@ -15,10 +15,7 @@ const props = defineProps<{ build: BuildView; part: Schemas['PartView'] }>()
 const { edit } = useEdits(useBuildId())
 const { data: catalogue } = usePartsCatalogue()
 
-const figures = computed(() => {
-  const kind = props.part.kind === 'sensor' && !props.part.contacts ? 'sender' : props.part.kind
-  return catalogue.value?.figures[kind] ?? []
-})
+const figures = computed(() => catalogue.value?.figures[props.part.figures_as] ?? [])
 
 const hint = computed(() => {
   if (props.part.kind === 'fuse') return 'empty: Oilstone chooses'
@@ -64,6 +61,8 @@ async function setFigure(figure: Schemas['FigureView'], event: Event): Promise<v
   </div>
 </template>
 
+<style scoped src="@/inside.css"></style>
+
 <style scoped>
 .figures {
   display: flex;
@@ -74,15 +73,8 @@ async function setFigure(figure: Schemas['FigureView'], event: Event): Promise<v
   margin: 0;
 }
 
-input {
+.figures input {
   width: 74px;
-  height: 24px;
-  padding: 0 5px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
   text-align: right;
 }
 </style>

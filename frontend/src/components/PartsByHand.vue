@@ -36,7 +36,7 @@ const CHANGED = ['relay', 'fuse', 'flasher']
 function insides(row: Schemas['PartView']): string {
   if (row.contacts) return 'contacts…'
   if (row.kind in COUNTED) return `${COUNTED[row.kind]}…`
-  return catalogue.value?.figures[row.kind]?.length ? 'figures…' : ''
+  return catalogue.value?.figures[row.figures_as]?.length ? 'figures…' : ''
 }
 
 /** What a part of a kind may be; the rows of loads, switches and sensors say more than their kind. */

@@ -20,12 +20,12 @@ interface Point {
 
 const WORDS: Record<string, string> = { box: 'pin', connector: 'cavity', panel: 'way', module: 'channel' }
 const MANY: Record<string, string> = { box: 'pins', connector: 'cavities', panel: 'ways', module: 'channels' }
-const SWITCHED = ['channel', 'high side', 'low side']
 
 const { data: catalogue } = usePartsCatalogue()
 const draft = ref<Point[]>([])
 const word = computed(() => WORDS[props.part.kind] ?? 'pin')
 const does = computed(() => ['box', 'module'].includes(props.part.kind))
+const switched = computed(() => catalogue.value?.switched_functions ?? [])
 const functions = computed(() => [...(props.part.kind === 'module' ? ['channel'] : []), ...(catalogue.value?.pin_functions ?? [])])
 const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(stored()))
 
@@ -106,11 +106,11 @@ function save(): void {
           </td>
           <td v-if="part.kind === 'panel'"><input v-model="row.bus" class="bus" maxlength="23" :aria-label="`Bus of ${row.name}`" /></td>
           <td v-if="does">
-            <input v-if="SWITCHED.includes(row.function)" v-model="row.when" class="condition" maxlength="300" placeholder="never" :aria-label="`${row.name} is on when`" />
+            <input v-if="switched.includes(row.function)" v-model="row.when" class="condition" maxlength="300" placeholder="never" :aria-label="`${row.name} is on when`" />
           </td>
           <td v-if="does" class="figure">
             <input
-              v-if="SWITCHED.includes(row.function)"
+              v-if="switched.includes(row.function)"
               v-model.number="row.limit_a"
               class="short figure"
               type="number"
