@@ -62,6 +62,18 @@ class RecipeTest(BrowserTest):
         page.get_by_role("button", name="Write it again").click()
         expect(page.get_by_text("saved, revision 3")).to_be_visible()
 
+    def test_what_is_typed_outlives_a_reload(self) -> None:
+        page = self.open("builds/1/circuits/add/horn")
+        page.get_by_label("Call it").fill("Klaxon")
+        page.get_by_label("Horn push", exact=True).select_option(label="a new one")
+        page.reload()
+        expect(page.get_by_label("Call it")).to_have_value("Klaxon")
+        expect(page.get_by_role("button", name="Write Klaxon")).to_be_enabled()
+        page.get_by_label("Call it").press("Enter")
+        expect(page.get_by_role("heading", name="Klaxon")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("heading", name="Klaxon")).to_have_count(0)
+
     def test_what_is_in_the_car_already_is_said_and_what_one_more_would_bring(self) -> None:
         page = self.open("builds/2/circuits/add/fan")
         row = page.get_by_role("navigation", name="Functions").get_by_role("link", name="Wipers")

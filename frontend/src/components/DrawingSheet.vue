@@ -97,6 +97,7 @@ section.large {
 }
 
 .large :deep(.schematic) {
+  min-width: calc(var(--drawn-width) * 0.85);
   max-width: none;
   height: 100%;
   min-height: calc(var(--drawn-height) * 0.66);

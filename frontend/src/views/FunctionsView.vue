@@ -43,13 +43,20 @@ watch(
     if (!recipe.value) return
     const usual = Object.fromEntries(recipe.value.questions.map((row) => [row.name, row.usual]))
     const written = again.value?.written?.answers ?? {}
-    answers.value = { ...usual, ...written, ...stored() }
-    name.value = again.value?.name ?? recipe.value.title
+    const typed = stored()
+    answers.value = { ...usual, ...written, ...typed.answers }
+    name.value = typed.name ?? again.value?.name ?? recipe.value.title
   },
   { immediate: true },
 )
 
-function stored(): Record<string, unknown> {
+/** What was typed and not written yet; a reload keeps it. */
+interface Typed {
+  name?: string
+  answers?: Record<string, unknown>
+}
+
+function stored(): Typed {
   try {
     return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
   } catch {
@@ -74,7 +81,11 @@ watch([operation, () => build.value?.revision], () => {
 
 function answer(question: string, value: unknown): void {
   answers.value = { ...answers.value, [question]: value }
-  sessionStorage.setItem(storeName.value, JSON.stringify(answers.value))
+  keep({ answers: answers.value })
+}
+
+function keep(typed: Typed): void {
+  sessionStorage.setItem(storeName.value, JSON.stringify({ ...stored(), ...typed }))
 }
 
 /** What would be written, before anything is saved. */
@@ -166,7 +177,7 @@ async function write(): Promise<void> {
         <form aria-label="Answers" @submit.prevent="write">
           <div class="question-name">
             <label for="circuit-name">Call it</label>
-            <input id="circuit-name" v-model="name" maxlength="80" />
+            <input id="circuit-name" v-model="name" maxlength="80" @input="keep({ name })" />
           </div>
           <RecipeQuestion
             v-for="question in recipe.questions"
