@@ -3,8 +3,8 @@
 Unknowns are the node voltages against the reference. Kirchhoff's current law at each node is
 ``F(v) = Aᵀ i(A v) = 0`` with the incidence matrix A of the elements; the Jacobian is
 ``Aᵀ diag(di/dv) A``, sparse and factored by SciPy. Its pattern is the same for every state of a
-network, so it is laid out once, and its factors are used again as long as each step takes off nine
-tenths of what remains. Open contacts are elements without conductance, and nodes that
+network, so it is laid out once; a solve writes into nothing that another could be reading. Factors
+are used again as long as each step takes off nine tenths of what remains. Open contacts are elements without conductance, and nodes that
 they leave floating are held at zero and reported as floating.
 """
 
@@ -107,14 +107,7 @@ class Equations:
         keys = columns[self.inside] * unknowns + rows[self.inside]
         used, self.slot = np.unique(keys, return_inverse=True)
         column_start = np.searchsorted(used, np.arange(unknowns + 1) * unknowns)
-        self.jacobian = csc_array(
-            (
-                np.zeros(len(used)),
-                (used % unknowns).astype(np.int32),
-                column_start.astype(np.int32),
-            ),
-            shape=(unknowns, unknowns),
-        )
+        self.pattern = (used % unknowns).astype(np.int32), column_start.astype(np.int32)
         self.unknown = np.delete(np.arange(self.node_count), self.reference)
 
     def solve(self, drive: Drive, near_v: Vector | None = None) -> Operating:
@@ -138,14 +131,15 @@ class Equations:
     def _grounded(self, drive: Drive) -> Grounded:
         """Which nodes have a way to the reference through elements that conduct."""
         pattern = drive.conducts.tobytes()
-        if pattern not in self.grounded:
+        grounded = self.grounded.get(pattern)
+        if grounded is None:
             if len(self.grounded) >= MOST_PATTERNS_KEPT:
                 self.grounded.clear()
             ends = self.node_a[drive.conducts], self.node_b[drive.conducts]
             links = csr_array((np.ones(len(ends[0])), ends), shape=(self.node_count,) * 2)
             _, component = connected_components(links, directed=False)
-            self.grounded[pattern] = np.asarray(component == component[self.reference])
-        return self.grounded[pattern]
+            grounded = self.grounded[pattern] = np.asarray(component == component[self.reference])
+        return grounded
 
     def _newton(self, drive: Drive, grounded: Grounded, node_v: Vector, share: float) -> Operating:
         emf_v = share * drive.emf_v
@@ -205,8 +199,10 @@ class Equations:
 
     def _factor(self, slope: Vector, held: Vector) -> SuperLU:
         values = np.concatenate([self.sign * np.tile(slope, 4), held])[self.inside]
-        self.jacobian.data[:] = np.bincount(self.slot, values, len(self.jacobian.data))
+        rows, column_start = self.pattern
+        entries = np.bincount(self.slot, values, len(rows))
+        size = len(column_start) - 1
         try:
-            return splu(self.jacobian, "MMD_AT_PLUS_A")
+            return splu(csc_array((entries, rows, column_start), (size, size)), "MMD_AT_PLUS_A")
         except RuntimeError:
             raise NotConverged(int(self.unknown[0]), float("inf")) from None

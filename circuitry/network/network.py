@@ -232,7 +232,7 @@ class Network:
             wanted = self._wanted(operating, state, closed)
             if wanted == closed:
                 return Settled(state, closed, operating)
-            if wanted in seen or len(seen) > MOST_MOVES:
+            if wanted in seen or len(seen) > MOST_MOVES + 2 * len(self.movers):
                 start = seen.index(wanted) if wanted in seen else len(seen) // 2
                 raise self._chase(seen[start:])
             seen.append(wanted)
@@ -293,14 +293,15 @@ class Network:
 
     def _laws(self, engine_rpm: float) -> LawTable:
         """The laws of all elements that have one, alternators at this engine speed."""
-        if engine_rpm not in self._tables:
+        table = self._tables.get(engine_rpm)
+        if table is None:
             share = alternator_share(engine_rpm)
             laws = [row.law for row in self.elements if row.law]
             for at, law in enumerate(laws):
                 if isinstance(law, Generator):
                     laws[at] = replace(law, most_a=law.most_a * share)
-            self._tables[engine_rpm] = LawTable(laws)
-        return self._tables[engine_rpm]
+            table = self._tables[engine_rpm] = LawTable(laws)
+        return table
 
     def _wanted(self, operating: Operating, state: State, closed: Closed) -> Closed:
         node_v = np.nan_to_num(operating.node_v).tolist()

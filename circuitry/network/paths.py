@@ -3,13 +3,17 @@
 A search over terminals, wires, fuses and contacts; each contact carries the condition under which
 it is closed. Loads and coils are never crossed, so no back-feed is taken for a path. A diode is
 crossed only the way that it conducts.
+
+A search is bounded. The exact one finds the easiest way; where too many positions are equally easy, as
+in a ladder of two-way switches, a second one heads straight for the battery and takes the first way
+that it finds. One that gives up says so, and its answer is not known, never “no way”.
 """
 
 import heapq
-from collections import defaultdict
 from collections.abc import Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import count, pairwise, product
+from threading import Lock
 from typing import Any
 
 import networkx as nx
@@ -30,14 +34,21 @@ from circuitry.network.network import Solution
 from circuitry.network.state import State, position_of
 
 MOST_PATHS_TRIED = 400
-MOST_TERMINALS_VISITED = 40_000
+MOST_DEEP = 200
+MOST_COMPARED = 64
+VISITS = (2_000, 30_000)
+"""Least and most terminals that one question may visit: fewer in a build that asks many."""
+VISITS_SHARED = 8_000_000
 KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
 SWITCH_COST = 10
 RESISTOR_COST = 3
 ALWAYS_JOINED = ("wire", "body", "plug", "joint")
+SHORT = "+"
+"""No part has this id."""
 TAKES_POWER = frozenset({"resistor", "field"})
 MOST_KEPT = 16
 _kept: "dict[Hashable, Paths]" = {}
+_keeping = Lock()
 
 
 @dataclass(frozen=True)
@@ -104,6 +115,31 @@ class Need:
     positions: Mapping[str, str]
 
 
+@dataclass
+class Budget:
+    """How much one question may still visit and try; ``spent`` once it was refused something."""
+
+    visits: int
+    paths: int = MOST_PATHS_TRIED
+    spent: bool = False
+
+    def visit(self) -> bool:
+        """Whether one more terminal may be visited."""
+        self.visits -= 1
+        self.spent = self.spent or self.visits < 0
+        return not self.spent
+
+    def path(self) -> bool:
+        """Whether one more path may be tried."""
+        self.paths -= 1
+        self.spent = self.spent or self.paths < 0
+        return not self.spent
+
+
+Found = tuple[dict[str, str], list[list["Step"]]]
+"""Positions that meet all goals, and the steps towards each goal."""
+
+
 @dataclass(frozen=True)
 class Blocks:
     """The biconnected parts of a graph as a tree: numbers of parts, joined by shared terminals.
@@ -119,15 +155,18 @@ class Paths:
     """The searchable graph of one build, with what was found in it; see ``paths_of``."""
 
     def __init__(self, build: Build) -> None:
-        self.edges: dict[Terminal, list[Edge]] = defaultdict(list)
+        self.edges: dict[Terminal, list[Edge]] = {}
         self.keys = {part.id for part in build.parts_of_kind("key switch")}
         self.lands = build.lands
         battery = build.parts_of_kind("battery")[0]
         self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
         self.needs = dict(self._needs(build))
         self.moved = {owner for owner, _ in self.needs}
-        self._left: dict[Terminal, Mapping[Terminal, int]] = {}
+        self._left: dict[tuple[Terminal, bool], Mapping[Terminal, int]] = {}
         self._to_load: dict[tuple[str, frozenset[tuple[str, str]]], Path | None] = {}
+        self._given_up: set[tuple[str, frozenset[tuple[str, str]]]] = set()
+        questions = 8 * max(len(build.parts_of_kind("load")), 1)
+        self._visits = min(max(VISITS_SHARED // questions, VISITS[0]), VISITS[1])
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
         self._shorts: dict[frozenset[tuple[str, str]], Short | None] = {}
         self._one_with: dict[Terminal, set[Terminal]] = {}
@@ -141,21 +180,29 @@ class Paths:
         self._add_body(build)
 
     def to_load(self, load: Part, given: Mapping[str, str] | None = None) -> Path | None:
-        """The easiest way to energise a load, or None when no positions do.
+        """The easiest way to energise a load; None when no positions do, or the search gave up.
 
         ``given`` holds positions that must stay as they are.
         """
         asked = load.id, frozenset((given or {}).items())
         if asked not in self._to_load:
-            self._to_load[asked] = self._search_load(load.id, dict(given or {}))
+            self._to_load[asked] = self._search_load(*asked)
         return self._to_load[asked]
 
-    def _search_load(self, load: str, given: dict[str, str]) -> Path | None:
+    def gave_up(self, load: Part, given: Mapping[str, str] | None = None) -> bool:
+        """Whether the search for a way to a load ended without an answer."""
+        return self.to_load(load, given) is None and (
+            (load.id, frozenset((given or {}).items())) in self._given_up
+        )
+
+    def _search_load(self, load: str, given: frozenset[tuple[str, str]]) -> Path | None:
         ends = (
             Goal(self.lands(Terminal(load, "+")), self.plus),
             Goal(self.lands(Terminal(load, "-")), self.minus),
         )
-        found = next(self._reach(ends, given, count()), None)
+        found, gave_up = self._first(ends, dict(given))
+        if gave_up:
+            self._given_up.add((load, given))
         if found is None:
             return None
         positions, (feed, back, *_) = found
@@ -165,8 +212,7 @@ class Paths:
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
         """Positions in which a terminal is joined to battery positive, or None when none do."""
         if terminal not in self._to_feed:
-            goals = (Goal(self.lands(terminal), self.plus),)
-            found = next(self._reach(goals, {}, count()), None)
+            found, _ = self._first((Goal(self.lands(terminal), self.plus),), {})
             self._to_feed[terminal] = found and {
                 part: at for part, at in found[0].items() if part not in self.moved
             }
@@ -249,7 +295,7 @@ class Paths:
                 [
                     edge.condition
                     for terminal in sorted(block)
-                    for edge in self.edges[terminal]
+                    for edge in self.edges.get(terminal, ())
                     if edge.condition and edge.step.to_terminal in block
                 ]
             )
@@ -262,17 +308,24 @@ class Paths:
     ) -> tuple[Mapping[str, str], Path] | None:
         """Positions in which battery positive meets negative with nothing between, and the way.
 
-        ``given`` holds positions that must stay as they are. None where there are no such.
+        ``given`` holds positions that must stay as they are. None where none were found.
         """
         asked = frozenset((given or {}).items())
         if asked not in self._shorts:
             goals = (Goal(self.plus, self.minus),)
-            found = next(self._reach(goals, dict(given or {}), count(), TAKES_POWER), None)
-            self._shorts[asked] = None
+            found, gave_up = self._first(goals, dict(given or {}), TAKES_POWER)
+            if gave_up:
+                self._given_up.add((SHORT, asked))
+            short: Short | None = None
             if found is not None:
                 positions = {part: at for part, at in found[0].items() if part not in self.moved}
-                self._shorts[asked] = positions, Path(tuple(found[1][0]), (), positions)
+                short = positions, Path(tuple(found[1][0]), (), positions)
+            self._shorts[asked] = short
         return self._shorts[asked]
+
+    def short_gave_up(self) -> bool:
+        """Whether the search for positions that short the battery ended without an answer."""
+        return self.short() is None and (SHORT, frozenset()) in self._given_up
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse.
@@ -282,7 +335,7 @@ class Paths:
         start, grounded = self.lands(start), self._joined(self.minus)
         reached, steps, stack = {start}, set(), [start]
         while stack:
-            for edge in self.edges[stack.pop()]:
+            for edge in self.edges.get(stack.pop(), ()):
                 if edge.step.kind in ("fuse", "output") or edge.towards == self.minus:
                     continue
                 if edge.step.to_terminal in grounded:
@@ -293,24 +346,43 @@ class Paths:
                     stack.append(edge.step.to_terminal)
         return steps
 
+    def _first(
+        self,
+        goals: tuple[Goal, ...],
+        positions: dict[str, str],
+        barred: frozenset[str] = frozenset(),
+    ) -> tuple[Found | None, bool]:
+        """The easiest way to meet all goals, or else the first that is found; and whether the
+        search gave up without one.
+
+        Steps of the ``barred`` kinds are not taken on the way to the first goal.
+        """
+        for straight in (False, True):
+            budget = Budget(self._visits)
+            found = next(self._reach(goals, positions, budget, straight, barred), None)
+            if found is not None or not budget.spent:
+                return found, False
+        return None, True
+
     def _reach(
         self,
         goals: tuple[Goal, ...],
         positions: dict[str, str],
-        tried: "count[int]",
+        budget: Budget,
+        straight: bool,
         barred: frozenset[str] = frozenset(),
-    ) -> Iterator[tuple[dict[str, str], list[list[Step]]]]:
-        """Ways to meet all goals at once; each contact crossed adds its condition.
-
-        ``tried`` counts over all goals, so that a tangle of relays ends the search. Steps of the
-        ``barred`` kinds are not taken on the way to the first.
-        """
+        deep: int = 0,
+    ) -> Iterator[Found]:
+        """Ways to meet all goals at once; each contact crossed adds its condition."""
         if not goals:
             yield positions, []
             return
+        if deep > MOST_DEEP:
+            budget.spent = True
+            return
         first, rest = goals[0], goals[1:]
-        for found, steps in self._search(first, positions, barred):
-            if next(tried) > MOST_PATHS_TRIED:
+        for found, steps in self._search(first, positions, budget, straight, barred):
+            if not budget.path():
                 return
             moved = [
                 pair
@@ -318,40 +390,51 @@ class Paths:
                 if pair in self.needs and positions.get(pair[0]) != pair[1]
             ]
             for needs in product(*(self.needs[pair] for pair in moved)):
+                if not budget.visit():
+                    return
                 together = _united([found, *(need.positions for need in needs)])
                 if together is None:
                     continue
                 goals_now = (*rest, *(goal for need in needs for goal in need.goals))
-                for after, others in self._reach(goals_now, together, tried):
+                onward = self._reach(goals_now, together, budget, straight, deep=deep + 1)
+                for after, others in onward:
                     yield after, [steps, *others]
 
     def _search(
-        self, goal: Goal, positions: dict[str, str], barred: frozenset[str]
+        self,
+        goal: Goal,
+        positions: dict[str, str],
+        budget: Budget,
+        straight: bool,
+        barred: frozenset[str],
     ) -> Iterator[tuple[dict[str, str], list[Step]]]:
         """Paths to the goal in order of cost: A* over terminals and conditions.
 
-        ``least_left`` never says more than what is left, so the first path found is the easiest.
+        ``least_left`` never says more than what is left, so the first path found is the easiest;
+        going ``straight`` it says what is left if no position is known yet, and the newest of
+        equally good terminals is followed.
         """
-        least_left = self._least_left(goal.battery)
+        least_left = self._least_left(goal.battery, straight)
         other = self.minus if goal.battery == self.plus else self.plus
         avoided = {other} if barred else self._joined(other)
-        tie = count()
+        tie = count(0, -1 if straight else 1)
         heap: list[tuple[int, int, Terminal, dict[str, str], Taken | None]] = [
             (least_left.get(goal.terminal, 0), next(tie), goal.terminal, {}, None)
         ]
         settled: dict[Terminal, list[dict[str, str]]] = {}
-        for _ in range(MOST_TERMINALS_VISITED):
-            if not heap:
+        while heap:
+            if not budget.visit():
                 return
             least, _, terminal, added, taken = heapq.heappop(heap)
             if terminal == goal.battery:
                 yield {**positions, **added}, _steps(taken)
                 continue
             before = settled.setdefault(terminal, [])
-            if before and any(with_less.items() <= added.items() for with_less in before):
+            recent = before[-MOST_COMPARED:]
+            if any(with_less.items() <= added.items() for with_less in recent):
                 continue
             before.append(added)
-            for edge in self.edges[terminal]:
+            for edge in self.edges.get(terminal, ()):
                 to = edge.step.to_terminal
                 if to in avoided or to not in least_left:
                     continue
@@ -373,7 +456,7 @@ class Paths:
         if battery not in self._one_with:
             reached, stack = {battery}, [battery]
             while stack:
-                for edge in self.edges[stack.pop()]:
+                for edge in self.edges.get(stack.pop(), ()):
                     to = edge.step.to_terminal
                     if edge.step.kind in ALWAYS_JOINED and to not in reached:
                         reached.add(to)
@@ -381,9 +464,11 @@ class Paths:
             self._one_with[battery] = reached
         return self._one_with[battery]
 
-    def _least_left(self, battery: Terminal) -> Mapping[Terminal, int]:
-        """What the way from each terminal costs at least, whatever positions it may need."""
-        if battery not in self._left:
+    def _least_left(self, battery: Terminal, straight: bool) -> Mapping[Terminal, int]:
+        """What the way from each terminal costs at least, whatever positions it may need; going
+        ``straight``, with every contact on it moved."""
+        asked = battery, straight
+        if asked not in self._left:
             left: dict[Terminal, int] = {}
             heap = [(0, battery)]
             while heap:
@@ -391,10 +476,11 @@ class Paths:
                 if terminal in left:
                     continue
                 left[terminal] = cost
-                for edge in self.edges[terminal]:
-                    heapq.heappush(heap, (cost + min(edge.cost, 1), edge.step.to_terminal))
-            self._left[battery] = left
-        return self._left[battery]
+                for edge in self.edges.get(terminal, ()):
+                    extra = edge.cost if straight else min(edge.cost, 1)
+                    heapq.heappush(heap, (cost + extra, edge.step.to_terminal))
+            self._left[asked] = left
+        return self._left[asked]
 
     def _add_wires_and_fuses(self, build: Build) -> None:
         for wire in build.wires.values():
@@ -514,8 +600,8 @@ class Paths:
         first, second = self.lands(first), self.lands(second)
         along, against = (self.minus, self.plus) if one_way else (None, None)
         there, back = Step(kind, owner, first, second), Step(kind, owner, second, first)
-        self.edges[first].append(Edge(there, condition, cost, along))
-        self.edges[second].append(Edge(back, condition, cost, against))
+        self.edges.setdefault(first, []).append(Edge(there, condition, cost, along))
+        self.edges.setdefault(second, []).append(Edge(back, condition, cost, against))
 
 
 def paths_of(build: Build) -> Paths:
@@ -527,9 +613,10 @@ def paths_of(build: Build) -> Paths:
     paths = _kept.get(joined)
     if paths is None:
         paths = Paths(build)
-        while len(_kept) >= MOST_KEPT:
-            _kept.pop(next(iter(_kept)), None)
-        _kept[joined] = paths
+        with _keeping:
+            while len(_kept) >= MOST_KEPT:
+                _kept.pop(next(iter(_kept)))
+            _kept[joined] = paths
     return paths
 
 

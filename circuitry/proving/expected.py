@@ -110,6 +110,13 @@ def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
         )
     paths = paths_of(build)
     path = paths.to_load(loads[0])
+    if path is None and paths.gave_up(loads[0]):
+        raise UnusableInput(
+            "search-gave-up",
+            loads[0].id,
+            f"How {loads[0].name} comes on was not found: more positions than can be searched lie "
+            "on its way. Set its switches on the bench, and read what to expect there.",
+        )
     if path is None:
         raise UnusableInput(
             "load-dead",

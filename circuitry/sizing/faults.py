@@ -55,6 +55,18 @@ def _circuit_of(build: Build, part: Part) -> str | None:
 def _shorts(build: Build) -> Iterator[Finding]:
     found = paths_of(build).short()
     if found is None:
+        if paths_of(build).short_gave_up():
+            yield Finding(
+                "short-not-searched",
+                "look",
+                (),
+                None,
+                "Not every position could be looked at for a short",
+                "more positions of switches and relays than can be searched",
+                "every position of every switch",
+                "Whether some position joins battery positive to ground is not known. Take switches "
+                "out that lie side by side, and measure before the first power.",
+            )
         return
     positions, path = found
     moved = [f"{_said(build, name)} {at}" for name, at in positions.items()]

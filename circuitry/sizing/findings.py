@@ -43,7 +43,9 @@ def findings(
 def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
     wired = sizing.build.wired_parts()
     for load in sizing.build.parts_of_kind("load"):
-        if load.id in sizing.loads or load.id not in wired:
+        if load.id in sizing.unsearched:
+            yield _not_searched(load)
+        if load.id in sizing.loads or load.id in sizing.unsearched or load.id not in wired:
             continue
         path = sizing.easiest.get(load.id)
         if path is None:
@@ -68,6 +70,21 @@ def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
                 "nearly all of it",
                 "A relay on its way may lack the voltage to pull in, or its coil shares the fault.",
             )
+
+
+def _not_searched(load: Part) -> Finding:
+    return Finding(
+        "search-gave-up",
+        "stop",
+        (load.id,),
+        load.circuit,
+        f"Not every way to {load.name} could be looked at",
+        "more positions of switches and relays on its way than can be searched",
+        "every position of every switch",
+        "Its fuse and wires may be sized for less than can flow, and that it comes on is not known. "
+        "Take switches out that lie side by side, or lead it over a relay of its own; prove it on "
+        "the bench.",
+    )
 
 
 def _states(build: Build) -> Iterator[Finding]:

@@ -94,7 +94,8 @@ class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
-    ``fullest`` is the state of each key position with most on. ``candidates`` gives the sizes that
+    ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which a
+    search for a way gave up. ``candidates`` gives the sizes that
     were weighed for a wire or fuse, by its id; raises KeyError.
     """
 
@@ -108,5 +109,6 @@ class Sizing:
     solutions: tuple[Solution, ...]
     unprotected: frozenset[str]
     fullest: tuple[State, ...]
+    unsearched: frozenset[str]
     candidates: Callable[[str], tuple[Candidate, ...]] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())

@@ -245,6 +245,7 @@ class _Work:
             solutions,
             self.facts.unprotected,
             self.reached.fullest,
+            self.reached.unsearched,
             reasons.candidates,
         )
         found = findings(self.build, sizing, solutions, self.facts.unprotected)

@@ -36,12 +36,14 @@ AT_REST = (DesignState(State(), {}),)
 class Reach:
     """All design states, at least one, and the easiest way to each load (None: there is none).
 
-    ``fullest`` is the state of each key position with most on.
+    ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which
+    a search gave up, so that a way to them may be missing here.
     """
 
     states: tuple[DesignState, ...]
     easiest: Mapping[str, Path | None]
     fullest: tuple[State, ...]
+    unsearched: frozenset[str] = frozenset()
 
 
 def reach(build: Build) -> Reach:
@@ -57,17 +59,20 @@ def reach(build: Build) -> Reach:
     easiest = {load.id: paths.to_load(load) for load in loads}
     starters = {load.id: path for load in loads if _starts(load) and (path := easiest[load.id])}
     brief = [replace(row, brief=True) for row in _unite(build, paths, starters)]
+    unsearched = {load.id for load in loads if paths.gave_up(load)}
     loads = [load for load in loads if not _starts(load)]
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
         states = _unite(build, paths, alive)
         fullest = [row.state for row in states[:1]]
-        return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest))
+        return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest), frozenset(unsearched))
     states = []
     fullest = []
     for position in KEYS_FULLEST_FIRST:
         alive = _alive(paths, loads, easiest, keys[0].id, position)
+        given = {keys[0].id: position}
+        unsearched |= {row.id for row in loads if row.id not in alive and paths.gave_up(row, given)}
         united = _unite(build, paths, alive)
         if position == "crank":
             alive = {load: path for load, path in alive.items() if _needs(easiest[load], position)}
@@ -81,7 +86,7 @@ def reach(build: Build) -> Reach:
     states = [state for state in states if not _shorted(build, paths, state)]
     if build.parts_of_kind("alternator"):
         states.append(DesignState(State("run", values={"engine_rpm": CHARGING_RPM}), {}))
-    return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest))
+    return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest), frozenset(unsearched))
 
 
 def apart(build: Build, reached: Reach, dark: Collection[str]) -> Reach:
