@@ -4,8 +4,9 @@ Unknowns are the node voltages against the reference. Kirchhoff's current law at
 ``F(v) = Aᵀ i(A v) = 0`` with the incidence matrix A of the elements; the Jacobian is
 ``Aᵀ diag(di/dv) A``, sparse and factored by SciPy. Its pattern is the same for every state of a
 network, so it is laid out once; a solve writes into nothing that another could be reading. Factors
-are used again as long as each step takes off nine tenths of what remains. Open contacts are elements without conductance, and nodes that
-they leave floating are held at zero and reported as floating.
+are used again as long as each step takes off nine tenths of what remains. Open contacts are
+elements without conductance, and nodes that they leave floating are held at zero and reported as
+floating.
 """
 
 from dataclasses import dataclass

@@ -4,9 +4,9 @@ A search over terminals, wires, fuses and contacts; each contact carries the con
 it is closed. Loads and coils are never crossed, so no back-feed is taken for a path. A diode is
 crossed only the way that it conducts.
 
-A search is bounded. The exact one finds the easiest way; where too many positions are equally easy, as
-in a ladder of two-way switches, a second one heads straight for the battery and takes the first way
-that it finds. One that gives up says so, and its answer is not known, never “no way”.
+A search is bounded. The exact one finds the easiest way; where too many positions are equally easy,
+as in a ladder of parallel switches, a second one heads straight for the battery and takes the first
+way that it finds. One that gives up says so, and its answer is not known, never “no way”.
 """
 
 import heapq

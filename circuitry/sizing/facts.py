@@ -221,7 +221,11 @@ class Facts:
             if self.wires[wire.id].length_m > TAP_LIMIT_M + 1e-9:
                 continue
             for end in (wire.from_terminal, wire.to_terminal):
-                onward = [edge.step for edge in self.paths.edges.get(end, ()) if edge.step.owner != wire.id]
+                onward = [
+                    edge.step
+                    for edge in self.paths.edges.get(end, ())
+                    if edge.step.owner != wire.id
+                ]
                 if onward and all(step.kind == "fuse" for step in onward):
                     taps[wire.id] = tuple(step.owner for step in onward)
         return taps

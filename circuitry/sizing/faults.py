@@ -64,8 +64,8 @@ def _shorts(build: Build) -> Iterator[Finding]:
                 "Not every position could be looked at for a short",
                 "more positions of switches and relays than can be searched",
                 "every position of every switch",
-                "Whether some position joins battery positive to ground is not known. Take switches "
-                "out that lie side by side, and measure before the first power.",
+                "Whether some position joins battery positive to ground is not known. Take "
+                "switches out that lie side by side, and measure before the first power.",
             )
         return
     positions, path = found

@@ -161,7 +161,7 @@ class _Survey:
         waiting = deque([self.paths.plus])
         while waiting:
             here = waiting.popleft()
-            for edge in self.paths.edges[here]:
+            for edge in self.paths.edges.get(here, ()):
                 to = edge.step.to_terminal
                 if to in reached or to in (self.paths.plus, self.paths.minus):
                     continue
