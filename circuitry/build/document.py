@@ -1,6 +1,8 @@
 """The open JSON document of a build: reading with a clear refusal, and writing back exactly."""
 
 import json
+import math
+import re
 import types
 from collections.abc import Iterator, Mapping
 from dataclasses import MISSING, fields, is_dataclass, replace
@@ -10,6 +12,7 @@ from typing import Any, TypeVar, cast, get_args, get_origin, get_type_hints
 
 from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError, best_match
+from jsonschema.validators import extend
 
 from circuitry.build.checks import check
 from circuitry.build.model import (
@@ -28,10 +31,13 @@ from circuitry.build.model import (
     Terminal,
     Wire,
 )
+from circuitry.build.versions import upgraded_document
 from circuitry.errors import UnusableInput
 
 MAX_BYTES = 8_000_000
-SCHEMA_FILE = Path(__file__).parent / "build-1.schema.json"
+MOST_NESTED = 16
+LARGEST_INTEGER = 2**53
+SCHEMA_FILE = Path(__file__).parent / "build-2.schema.json"
 COLLECTIONS: Mapping[str, type[Any]] = {
     "places": Place,
     "runs": Run,
@@ -42,6 +48,7 @@ COLLECTIONS: Mapping[str, type[Any]] = {
     "pin_pairs": PinPair,
     "harness_circuits": HarnessCircuit,
 }
+LONE_SURROGATE = re.compile("[\ud800-\udfff]")
 OF_AN_OLD_LOOM = ("found_circuits", "pin_pairs", "harness_circuits")
 Thing = TypeVar("Thing")
 
@@ -56,7 +63,7 @@ def read_json(text: str | bytes) -> object:
     if len(text) > MAX_BYTES:
         raise too_large(len(text))
     try:
-        return json.loads(text, parse_constant=_refuse_constant)
+        value: object = json.loads(text, parse_constant=_refuse_constant)
     except json.JSONDecodeError as problem:
         raise UnusableInput(
             "not-json",
@@ -66,7 +73,53 @@ def read_json(text: str | bytes) -> object:
     except UnicodeDecodeError:
         raise UnusableInput("not-json", "file", "This is not JSON in UTF-8.") from None
     except RecursionError:
-        raise UnusableInput("not-json", "file", "This JSON is nested too deeply.") from None
+        raise _too_deep() from None
+    except ValueError:
+        raise UnusableInput(
+            "not-json", "file", "A number in this file has too many digits. Shorten it."
+        ) from None
+    hold_plain(value)
+    return value
+
+
+def hold_plain(value: object, where: str = "file", deep: int = 0) -> None:
+    """Raise UnusableInput for what JSON lets through and no document can keep.
+
+    That is: numbers that are not finite or beyond LARGEST_INTEGER, halves of characters, and more
+    than MOST_NESTED levels.
+    """
+    if deep > MOST_NESTED:
+        raise _too_deep()
+    if isinstance(value, dict):
+        for name, item in value.items():
+            hold_plain(name, where, deep)
+            hold_plain(item, name, deep + 1)
+    elif isinstance(value, list | tuple):
+        for item in value:
+            hold_plain(item, where, deep + 1)
+    elif isinstance(value, str):
+        if not value.isascii() and LONE_SURROGATE.search(value):
+            raise UnusableInput(
+                "bad-text", where[:80], f"{_shown(where)} holds half a character. Type it again."
+            )
+    elif isinstance(value, float) and not math.isfinite(value):
+        raise UnusableInput(
+            "bad-number", where, f"{where}: a number must be finite, and not as large as this."
+        )
+    elif isinstance(value, int) and abs(value) > LARGEST_INTEGER:
+        raise UnusableInput(
+            "bad-number",
+            where,
+            f"{where}: a number has at most {len(str(LARGEST_INTEGER))} digits.",
+        )
+
+
+def _too_deep() -> UnusableInput:
+    return UnusableInput(
+        "not-json",
+        "file",
+        f"This JSON is nested too deeply: at most {MOST_NESTED} levels are read.",
+    )
 
 
 def too_large(size_bytes: int) -> UnusableInput:
@@ -85,13 +138,16 @@ def from_document(document: object) -> Build:
         raise UnusableInput(
             "wrong-format", "format", f"This is not a build: “format” must be “{FORMAT}”."
         )
-    if document.get("version") != VERSION:
+    version = document.get("version")
+    if type(version) is not int or not 1 <= version <= VERSION:
         raise UnusableInput(
             "wrong-version",
             "version",
-            f"This build is of version {document.get('version')!r}; this program reads version "
-            f"{VERSION}. Export it again from a program that writes version {VERSION}.",
+            f"This build is of version {_shown(version)}; this program reads versions 1 to "
+            f"{VERSION}. Open it with the program that wrote it, or a later one.",
         )
+    if version < VERSION:
+        document = upgraded_document(document, version)
     validate(document, "#")
     build = Build(
         name=document["name"],
@@ -129,6 +185,41 @@ def write(build: Build) -> str:
     return json.dumps(to_document(build), ensure_ascii=False, indent=1) + "\n"
 
 
+def hold(build: Build, before: Build | None = None) -> None:
+    """Raise UnusableInput unless the build can be written as a document and read again.
+
+    ``before`` is a build of which that is known already: only what differs from it is looked at.
+    """
+    own = {
+        "policy": build.policy,
+        "body": build.body,
+    }
+    for name, thing in own.items():
+        if before is None or getattr(before, name) is not thing:
+            _hold_thing(thing, f"#/$defs/{name}")
+    for name, value in (("name", build.name), ("optional_id", build.harness_from)):
+        hold_plain(value, name)
+        validate(value, f"#/$defs/{name}")
+    for name in COLLECTIONS:
+        things: Mapping[str, Any] = getattr(build, name)
+        known: Mapping[str, Any] = getattr(before, name) if before else {}
+        most = schema()["properties"][name]["maxItems"]
+        if len(things) > most:
+            raise UnusableInput(
+                "too-many", name, f"A build has at most {most} {name.replace('_', ' ')}."
+            )
+        for identity, thing in things.items():
+            if known.get(identity) is not thing:
+                _hold_thing(thing, f"#/$defs/{name.removesuffix('s')}")
+    check(build)
+
+
+def _hold_thing(thing: Any, definition: str) -> None:
+    row = write_thing(thing)
+    hold_plain(row)
+    validate(row, definition)
+
+
 def with_collection(build: Build, name: str, things: Mapping[str, Any]) -> Build:
     """The build with one of its collections replaced."""
     fields_changed: dict[str, Any] = {name: things}
@@ -148,11 +239,24 @@ def schema() -> dict[str, Any]:
     return cast(dict[str, Any], json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
 
 
+def _matches(
+    validator: Any, pattern: str, instance: object, _schema: object
+) -> Iterator[ValidationError]:
+    """Hold a text to a pattern as the schema's dialect means it: ``$`` is the end, and nothing
+    may follow it, not even the line feed that Python would allow."""
+    if isinstance(instance, str) and not re.search(re.sub(r"\$$", r"\\Z", pattern), instance):
+        yield ValidationError(f"{_shown(instance)} does not match {pattern}")
+
+
+Validator: Any = extend(Draft202012Validator, {"pattern": _matches})  # type: ignore[no-untyped-call]
+"""Checks values against a schema of the house."""
+
+
 @cache
-def _validator(definition: str) -> Draft202012Validator:
+def _validator(definition: str) -> Any:
     if definition == "#":
-        return Draft202012Validator(schema())
-    return Draft202012Validator({"$ref": definition, "$defs": schema()["$defs"]})
+        return Validator(schema())
+    return Validator({"$ref": definition, "$defs": schema()["$defs"]})
 
 
 def schema_problem(value: object, error: ValidationError) -> UnusableInput:

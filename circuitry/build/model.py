@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 from circuitry.errors import UnusableInput
 
 FORMAT = "oilstone-build"
-VERSION = 1
+VERSION = 2
 
 KEY_POSITIONS = ("off", "accessory", "run", "crank")
 ID_PATTERN = re.compile(r"^[a-z0-9][a-z0-9-]{0,63}$")
@@ -446,6 +446,11 @@ class Build:
         for part in self.parts.values():
             by_kind.setdefault(part.kind, []).append(part)
         return by_kind
+
+    @cached_property
+    def derived(self) -> dict[str, Any]:
+        """What others have worked out of this build and keep with it: a build never changes."""
+        return {}
 
     def wired_parts(self) -> set[str]:
         """Ids of the parts on which a wire lands, and of those housed in a unit with wires."""

@@ -7,6 +7,7 @@ from typing import Any
 
 from circuitry.build.document import COLLECTIONS, read_thing, with_collection, write_thing
 from circuitry.build.model import Body, Build, Policy
+from circuitry.build.versions import upgraded
 
 BUILD = "build"
 
@@ -81,6 +82,14 @@ def apply_changes(build: Build, changes: list[Change]) -> Build:
             things = _put(things, change, thing)
         build = with_collection(build, change.collection, things)
     return build
+
+
+def upgraded_change(change: Change, version: int) -> Change:
+    """A change that was stored by an older version of the format, as the present one writes it."""
+    before, after = (
+        row and upgraded(change.collection, row, version) for row in (change.before, change.after)
+    )
+    return replace(change, before=before, after=after)
 
 
 def inverse(changes: list[Change]) -> list[Change]:

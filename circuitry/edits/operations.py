@@ -16,12 +16,13 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from jsonschema import Draft202012Validator
 from jsonschema.exceptions import best_match
 
-from circuitry.build.checks import check
 from circuitry.build.document import (
     COLLECTIONS,
+    Validator,
+    hold,
+    hold_plain,
     read_thing,
     schema_problem,
     validate,
@@ -33,6 +34,7 @@ from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
+from circuitry.progress import told
 from circuitry.recipes.book import recipe_named
 from circuitry.recipes.figures import set_figures
 from circuitry.recipes.legs import add_part, add_wire, insert
@@ -63,19 +65,21 @@ Operation = Mapping[str, Any]
 
 def apply_operations(build: Build, operations: object) -> Build:
     """The build after a list of operations, checked as a whole; raises UnusableInput."""
+    hold_plain(operations, "operations")
     error = best_match(_validator().iter_errors(operations))
     if error is not None:
         raise schema_problem(operations, error)
     assert isinstance(operations, list)
-    for operation in operations:
+    before = build
+    for operation in told("Making the changes", operations):
         build = _APPLY[operation["op"]](build, operation)
-    check(build)
+    hold(build, before)
     return build
 
 
 @cache
-def _validator() -> Draft202012Validator:
-    return Draft202012Validator(json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
+def _validator() -> Any:
+    return Validator(json.loads(SCHEMA_FILE.read_text(encoding="utf-8")))
 
 
 def _add(build: Build, operation: Operation) -> Build:
@@ -109,6 +113,9 @@ def _change_build(build: Build, fields: Mapping[str, Any]) -> Build:
         raise UnusableInput(
             "bad-field", BUILD, f"A build has no field {', '.join(sorted(unknown))}."
         )
+    for name in ("policy", "body"):
+        if not isinstance(fields.get(name, {}), dict):
+            raise UnusableInput("bad-field", BUILD, f"{name} must be an object of its fields.")
     policy = {**write_thing(build.policy), **fields.get("policy", {})}
     validate(policy, "#/$defs/policy")
     body = {**write_thing(build.body), **fields.get("body", {})}

@@ -609,15 +609,19 @@ def paths_of(build: Build) -> Paths:
 
     Sizes, figures, names and places change no path.
     """
-    joined = _topology(build)
-    paths = _kept.get(joined)
-    if paths is None:
-        paths = Paths(build)
+    if "paths" not in build.derived:
+        joined = _topology(build)
         with _keeping:
-            while len(_kept) >= MOST_KEPT:
-                _kept.pop(next(iter(_kept)))
-            _kept[joined] = paths
-    return paths
+            paths = _kept.get(joined)
+        if paths is None:
+            paths = Paths(build)
+            with _keeping:
+                while len(_kept) >= MOST_KEPT:
+                    _kept.pop(next(iter(_kept)))
+                _kept[joined] = paths
+        build.derived["paths"] = paths
+    found: Paths = build.derived["paths"]
+    return found
 
 
 def _topology(build: Build) -> Hashable:

@@ -11,10 +11,12 @@ from itertools import product
 from circuitry.build.kinds import outputs_of
 from circuitry.build.logic import VALUES, thresholds
 from circuitry.build.model import KEY_POSITIONS, Build, Part
+from circuitry.errors import UnusableInput
 from circuitry.network.laws import law_of_load
 from circuitry.network.network import Network, Solution
 from circuitry.network.paths import paths_of
 from circuitry.network.state import State
+from circuitry.progress import told
 
 MOST_STATES = 96
 OFF_PERCENT = 2.0
@@ -80,14 +82,26 @@ def truth_table(
 ) -> TruthTable:
     """What the loads of a sized build do in every combination of the levers that concern them.
 
-    ``vary`` are the levers to move, the others rest; None moves as many as fit.
+    ``vary`` are the levers to move, the others rest; None moves as many as fit. Raises
+    UnusableInput when they have more than MOST_STATES positions together.
     """
     build = network.build
     levers = levers_of(build, loads)
     moved = [row for row in levers if row.part in vary] if vary is not None else _fitting(levers)
     held = tuple(row for row in levers if row not in moved)
+    count = math.prod(len(lever.positions) for lever in moved)
+    if count > MOST_STATES:
+        names = ", ".join(lever.name for lever in moved)
+        raise UnusableInput(
+            "too-many-positions",
+            moved[0].part,
+            f"{names} have {count} positions together; a table holds at most {MOST_STATES}. Leave "
+            "some of them at rest.",
+        )
     rows = []
-    for positions in product(*(lever.positions for lever in moved)):
+    for positions in told(
+        "Solving every position", list(product(*(lever.positions for lever in moved)))
+    ):
         lit = network.solve(_state(moved, positions))
         outcomes = tuple(_outcomes(network, loads, lit))
         rows.append(TruthRow(tuple((at,) for at in positions), outcomes))

@@ -61,6 +61,37 @@ def default_answer(build: Build, question: Question, taken: set[str]) -> Any:
     return question.usual if question.usual is not None else (question.choices or (None,))[0]
 
 
+def shape_problem(question: Question, answer: Any) -> str | None:
+    """What an answer must be, where it is not even of that shape; the recipe judges the rest."""
+    shape, right = {
+        "load": ("a load of the list, or a new one with its place", _is_part_answer(answer)),
+        "loads": (
+            "a list of loads",
+            answer is None
+            or (isinstance(answer, list) and all(row and _is_part_answer(row) for row in answer)),
+        ),
+        "switch": ("a switch that is there, or a new one", _is_part_answer(answer)),
+        "part": ("a part of the build", answer is None or isinstance(answer, str)),
+        "fuse": ("a way or a fuse", answer is None or isinstance(answer, str)),
+        "place": ("a place of the build", isinstance(answer, str)),
+        "choice": (f"one of {', '.join(question.choices)}", isinstance(answer, str)),
+        "flag": ("yes or no", isinstance(answer, bool)),
+        "number": ("a number", isinstance(answer, int | float) and not isinstance(answer, bool)),
+        "text": ("a text", isinstance(answer, str)),
+        "terminals": (
+            "a list of terminals",
+            isinstance(answer, list) and all(isinstance(row, str) for row in answer),
+        ),
+    }[question.kind]
+    return None if right else f"is {shape}"
+
+
+def _is_part_answer(answer: Any) -> bool:
+    return answer is None or (
+        isinstance(answer, dict) and all(isinstance(said, str) for said in answer.values())
+    )
+
+
 def suiting(build: Build, question: Question) -> list[Part]:
     """The parts of a build that may be the answer: unwired loads of its rows, switches with the
     contacts that it asks for, parts of its kinds."""

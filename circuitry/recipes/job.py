@@ -18,7 +18,7 @@ from circuitry.build.routes import distance_m
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
-from circuitry.recipes.ask import Question, default_answer, table_named
+from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
 from circuitry.recipes.contacts import kind_of_table
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import choose_fuse, fuse_output
@@ -46,6 +46,10 @@ class Job:
                 f"“{circuit.name}” does not ask for {', '.join(sorted(unknown))}. It asks for "
                 f"{', '.join(self.questions)}.",
             )
+        for name, answer in self.answers.items():
+            problem = shape_problem(self.questions[name], answer)
+            if problem:
+                raise self._bad(name, problem)
         taken = {
             row["part"]
             for answer in self.answers.values()

@@ -82,8 +82,8 @@ def _not_searched(load: Part) -> Finding:
         "more positions of switches and relays on its way than can be searched",
         "every position of every switch",
         "Its fuse and wires may be sized for less than can flow, and that it comes on is not "
-        "known. Take switches out that lie side by side, or lead it over a relay of its own; prove it on "
-        "the bench.",
+        "known. Take switches out that lie side by side, or lead it over a relay of its own; prove "
+        "it on the bench.",
     )
 
 

@@ -9,6 +9,7 @@ from circuitry.build.model import Build
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
+from circuitry.progress import told
 from circuitry.sizing.choose import (
     Ampacities,
     FuseChooser,
@@ -136,7 +137,7 @@ class _Work:
         fitted_ohm = self._ohm(self.start, np.full(len(self.pinned), GARAGE_C))
         network = self.network.resized(fitted_ohm, self.start.rating_a.tolist())
         settled: list[Settled] = []
-        for state in self.reached.states:
+        for state in told("Solving the design states", self.reached.states):
             near = None
             for supply in DESIGN_SUPPLIES:
                 near = network.settle(replace(state.state, supply=supply), near)
@@ -155,7 +156,8 @@ class _Work:
         conductor_c = before.ampacities.conductor_c(choice.size, before.wires.lasting_a)
         fitted_ohm = self._ohm(choice, conductor_c)
         network = before.network.resized(fitted_ohm, choice.rating_a.tolist())
-        settled = [network.settle(near.state, near) for near in before.settled]
+        rows = told("Settling sizes", before.settled)
+        settled = [network.settle(near.state, near) for near in rows]
         return self._round(choice, network, settled, fitted_ohm)
 
     def _ohm(self, choice: Choice, conductor_c: Vector) -> Vector:

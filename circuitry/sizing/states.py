@@ -9,6 +9,7 @@ from circuitry.catalogue import catalogue
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, Paths, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
+from circuitry.progress import report, told
 
 MOST_NAMED = 4
 CHARGING_RPM = 6000.0
@@ -56,7 +57,7 @@ def reach(build: Build) -> Reach:
     """
     paths = paths_of(build)
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
-    easiest = {load.id: paths.to_load(load) for load in loads}
+    easiest = {load.id: paths.to_load(load) for load in told("Looking for ways", loads)}
     starters = {load.id: path for load in loads if _starts(load) and (path := easiest[load.id])}
     brief = [replace(row, brief=True) for row in _unite(build, paths, starters)]
     unsearched = {load.id for load in loads if paths.gave_up(load)}
@@ -121,7 +122,7 @@ def _alive(
     paths: Paths, loads: list[Part], easiest: Mapping[str, Path | None], key: str, position: str
 ) -> dict[str, Path]:
     alive = {}
-    for load in loads:
+    for load in told(f"Looking for ways with the key at {position}", loads):
         path = easiest[load.id]
         if path is None:
             continue
@@ -137,6 +138,7 @@ def _unite(build: Build, paths: Paths, alive: Mapping[str, Path]) -> list[Design
     states = []
     waiting = list(alive)
     while waiting:
+        report("Putting together what can be on at once", 1 - len(waiting) / len(alive))
         positions: dict[str, str] = {}
         together: dict[str, Path] = {}
         for load in [*waiting, *(load for load in alive if load not in waiting)]:

@@ -4,8 +4,16 @@ from dataclasses import asdict, dataclass
 
 from django.db import transaction
 
-from circuitry.build.model import Build
-from circuitry.edits import Change, apply_changes, apply_operations, differences, inverse
+from circuitry.build.document import hold
+from circuitry.build.model import VERSION, Build
+from circuitry.edits import (
+    Change,
+    apply_changes,
+    apply_operations,
+    differences,
+    inverse,
+    upgraded_change,
+)
 from server.builds import models, storage
 from server.builds.results import build_at, remember, sized
 
@@ -82,14 +90,16 @@ def reversible(build_id: int) -> Reversible:
 
 
 def stored_changes(edit: models.Edit) -> list[Change]:
-    """The changes of a stored edit."""
-    return [Change(**change) for change in edit.changes]
+    """The changes of a stored edit, as the present version of the format writes them."""
+    return [upgraded_change(Change(**change), edit.version) for change in edit.changes]
 
 
 def _move(
     build_id: int, base: int, edit: models.Edit, kind: str, changes: list[Change]
 ) -> list[Change]:
-    after = apply_changes(build_at_base(build_id, base), changes)
+    before = build_at_base(build_id, base)
+    after = apply_changes(before, changes)
+    hold(after, before)
     _store(build_id, base, models.Edit(label=edit.label, kind=kind, of=edit), after, changes)
     return changes
 
@@ -112,7 +122,7 @@ def _store(
         row.revision += 1
         storage.save(row, after, changes)
         edit.build, edit.revision = row, row.revision
-        edit.changes = [asdict(change) for change in changes]
+        edit.changes, edit.version = [asdict(change) for change in changes], VERSION
         edit.save()
     remember(row, after)
 

@@ -17,6 +17,7 @@ class Build(models.Model):
     body = models.JSONField(default=dict)
     harness_from = models.CharField(max_length=64, null=True)
     revision = models.PositiveIntegerField(default=0)
+    deleted = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 
@@ -177,6 +178,7 @@ class Edit(models.Model):
     label = models.CharField(max_length=200)
     kind = models.CharField(max_length=4, choices=[(k, k) for k in (DO, UNDO, REDO)], default=DO)
     of = models.ForeignKey("self", on_delete=models.CASCADE, null=True)
+    version = models.PositiveIntegerField(default=1)
     changes = models.JSONField()
     at = models.DateTimeField(auto_now_add=True)
 

@@ -1,36 +1,80 @@
-"""What the core computes of a stored build, kept by revision while the server runs."""
+"""What the core computes of a stored build, kept by revision while the server runs.
+
+Nothing is computed under a lock that another build would wait for: who asks for what is being
+computed already waits for that, and for nothing else.
+"""
 
 import threading
 from collections import OrderedDict, deque
-from functools import cached_property
+from concurrent.futures import Future
 
 from django.db import transaction
 
 from circuitry.build.model import Build
 from circuitry.network import Network
+from circuitry.progress import Stopped, report
 from circuitry.sizing import Sizing, carried_over, size_build
 from server.builds import models, storage
 
 KEPT = 16
 LATEST = 2
-_computing = threading.RLock()
+WAIT_S = 0.2
+_guard = threading.Lock()
+"""Held only to look something up or to keep it, never while something is computed."""
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
 _sized: "deque[tuple[Build, Sizing]]" = deque(maxlen=KEPT)
+_at_work: "list[tuple[Build, Future[Sizing]]]" = []
 
 
 def sized(build: Build) -> Sizing:
-    """The sizing of a build; one that was asked for lately, by a preview perhaps, is kept."""
-    with _computing:
-        sizing = next((sizing for kept, sizing in _sized if kept == build), None)
-        if sizing is None:
-            sizing = _carried(build) or size_build(build)
+    """The sizing of a build; one that was asked for lately, by a preview perhaps, is kept.
+
+    Asked for twice at once, it is computed once. Raises UnusableInput, or Stopped.
+    """
+    while True:
+        with _guard:
+            kept = next((sizing for known, sizing in _sized if known == build), None)
+            if kept is not None:
+                return kept
+            other = next((future for known, future in _at_work if known == build), None)
+            if other is None:
+                mine: Future[Sizing] = Future()
+                _at_work.append((build, mine))
+                break
+        try:
+            return _waited_for(other)
+        except Stopped:
+            if not other.done():
+                raise
+            # whoever asked first gave up; this one did not
+    try:
+        sizing = _carried(build) or size_build(build)
+    except BaseException as problem:
+        mine.set_exception(problem)
+        raise
+    else:
+        with _guard:
             _sized.appendleft((build, sizing))
+        mine.set_result(sizing)
         return sizing
+    finally:
+        with _guard:
+            _at_work[:] = [row for row in _at_work if row[1] is not mine]
+
+
+def _waited_for(work: "Future[Sizing]") -> Sizing:
+    """What another request is computing; raises Stopped when this one is stopped meanwhile."""
+    while True:
+        try:
+            return work.result(timeout=WAIT_S)
+        except TimeoutError:
+            report("Waiting for the same sizes")
 
 
 def _carried(build: Build) -> Sizing | None:
     """The sizes of a build just before, where they must still be right."""
-    latest = [(kept, sizing) for kept, sizing in _sized if kept.name == build.name][:LATEST]
+    with _guard:
+        latest = [(kept, sizing) for kept, sizing in _sized if kept.name == build.name][:LATEST]
     return next((s for kept, sizing in latest if (s := carried_over(kept, sizing, build))), None)
 
 
@@ -39,16 +83,25 @@ class Computed:
 
     def __init__(self, build: Build) -> None:
         self.build = build
+        self._lock = threading.Lock()
+        self._sizing: Sizing | None = None
+        self._network: Network | None = None
 
-    @cached_property
+    @property
     def sizing(self) -> Sizing:
         """Every size with its reasons, and the findings."""
-        return sized(self.build)
+        if self._sizing is None:
+            self._sizing = sized(self.build)
+        return self._sizing
 
-    @cached_property
+    @property
     def network(self) -> Network:
         """The sized build in a cold garage."""
-        return Network(self.sizing.build)
+        sizing = self.sizing
+        with self._lock:
+            if self._network is None:
+                self._network = Network(sizing.build)
+            return self._network
 
 
 def build_at(row: models.Build) -> Build:
@@ -57,15 +110,13 @@ def build_at(row: models.Build) -> Build:
 
 
 def sizing_at(row: models.Build) -> Sizing:
-    """The sizing of this row's revision; asked for twice at once, it is computed once."""
-    with _computing:
-        return _at(row).sizing
+    """The sizing of this row's revision."""
+    return _at(row).sizing
 
 
 def network_at(row: models.Build) -> Network:
     """The network of this row's revision."""
-    with _computing:
-        return _at(row).network
+    return _at(row).network
 
 
 def remember(row: models.Build, build: Build) -> None:
@@ -75,23 +126,23 @@ def remember(row: models.Build, build: Build) -> None:
 
 def forget() -> None:
     """Drop everything kept: for tests that give the same ids to other builds."""
-    with _computing:
+    with _guard:
         _kept.clear()
         _sized.clear()
 
 
 def _at(row: models.Build) -> Computed:
-    with _computing:
+    with _guard:
         computed = _kept.get((row.pk, row.revision))
-        return computed or _keep(row, Computed(_load(row)))
+    return computed or _keep(row, Computed(_load(row)))
 
 
 def _keep(row: models.Build, computed: Computed) -> Computed:
-    with _computing:
-        _kept[row.pk, row.revision] = computed
+    with _guard:
+        kept = _kept.setdefault((row.pk, row.revision), computed)
         while len(_kept) > KEPT:
             _kept.popitem(last=False)
-    return computed
+    return kept
 
 
 def _load(row: models.Build) -> Build:

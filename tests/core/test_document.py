@@ -94,7 +94,8 @@ class RefusalTest(TestCase):
         return row
 
     def test_another_version_or_format(self) -> None:
-        self.refused(self.lamp(version=2), "wrong-version", "version 2", "Export it again")
+        for version in (3, 0, "2", True, 10**400):
+            self.refused(self.lamp(version=version), "wrong-version", "reads versions 1 to 2")
         self.refused(self.lamp(format="drawing"), "wrong-format", "oilstone-build")
         self.refused([], "wrong-format")
 
