@@ -5,12 +5,15 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/
 	frontend/vite.config.ts frontend/tsconfig.json
 TOOLS := .venv/dev-installed
 
-.PHONY: demo test check bench screenshots types lock
+.PHONY: demo restore test check bench screenshots types lock
 
 demo: .venv/installed frontend/dist/index.html
-	@$(PYTHON) manage.py migrate -v0
-	@$(PYTHON) manage.py load_demo
+	@$(PYTHON) manage.py prepare
 	@exec $(PYTHON) manage.py serve --port $(PORT)
+
+# Puts the newest sound copy of the data in place, or COPY=name; what was there is set aside.
+restore: .venv/installed
+	@$(PYTHON) manage.py restore $(COPY)
 
 test: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh

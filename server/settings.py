@@ -4,11 +4,12 @@ import os
 from pathlib import Path
 
 from circuitry.build.document import MAX_BYTES
-from server.secret import secret_key
+from server.private import make_private, secret_key
 
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("OILSTONE_DATA", ROOT / "data"))
-DATA.mkdir(parents=True, exist_ok=True)
+make_private(DATA)
+LOG_FILE = DATA / "oilstone.log"
 FRONTEND = ROOT / "frontend" / "dist"
 
 SECRET_KEY = secret_key(DATA / "secret_key")
@@ -18,11 +19,15 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = ["ninja", "server.builds"]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "server.same_origin.SameOriginMiddleware",
+    "server.doors.DoorsMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "django.middleware.http.ConditionalGetMiddleware",
+    "server.work.WorkMiddleware",
 ]
+SILENCED_SYSTEM_CHECKS = ["security.W003", "security.W004", "security.W008"]
+"""Cookies for forgery, and TLS: each is answered in docs/architecture.md, under Doors."""
 ROOT_URLCONF = "server.urls"
 WSGI_APPLICATION = "server.wsgi.application"
 TEST_RUNNER = "server.test_runner.CountingRunner"
@@ -49,6 +54,27 @@ STATIC_URL = "/static/"
 
 WHITENOISE_ROOT = FRONTEND if FRONTEND.exists() else None
 WHITENOISE_INDEX_FILE = False
+WHITENOISE_ALLOW_ALL_ORIGINS = False
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"dated": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "filename": LOG_FILE,
+            "maxBytes": 1_000_000,
+            "backupCount": 3,
+            "delay": True,
+            "formatter": "dated",
+        },
+    },
+    "loggers": {
+        "oilstone": {"handlers": ["file"], "level": "INFO", "propagate": False},
+        "django.request": {"handlers": ["file"], "level": "ERROR", "propagate": False},
+    },
+}
 
 
 def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802

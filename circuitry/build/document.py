@@ -58,9 +58,9 @@ def read(text: str | bytes) -> Build:
     return from_document(read_json(text))
 
 
-def read_json(text: str | bytes) -> object:
+def read_json(text: str | bytes, most_bytes: int = MAX_BYTES) -> object:
     """The JSON value in a text of bounded size; raises UnusableInput with line and column."""
-    if len(text) > MAX_BYTES:
+    if len(text) > most_bytes:
         raise too_large(len(text))
     try:
         value: object = json.loads(text, parse_constant=_refuse_constant)

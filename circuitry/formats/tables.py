@@ -6,24 +6,25 @@ that begins like a formula is written with an apostrophe before it, which readin
 
 import csv
 import io
+import json
 import re
-import zipfile
+import subprocess
+import sys
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from pathlib import Path
 
-from openpyxl import Workbook, load_workbook
-from openpyxl.cell.cell import Cell, MergedCell
-from openpyxl.utils.cell import coordinate_to_tuple
-from openpyxl.utils.exceptions import InvalidFileException
+from openpyxl import Workbook
 from openpyxl.worksheet.worksheet import Worksheet
 
 from circuitry.errors import UnusableInput
+from circuitry.formats.spreadsheet import MOST_COLUMNS, MOST_ROWS
 
 MOST_BYTES = 10_000_000
-MOST_UNPACKED_BYTES = 80_000_000
-MOST_ROWS = 5000
-MOST_COLUMNS = 60
+READER = ("-m", "circuitry.formats.spreadsheet")
+MOST_SECONDS = 15
+MOST_LINES = 4 * MOST_ROWS
+"""Empty lines are left out later."""
 LONGEST_CELL = 1000
 DELIMITERS = ",;\t|"
 RUNS_AS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -72,19 +73,26 @@ def _table(rows: list[list[str]], notes: list[str], name: str) -> Table:
 
 def _read_csv(data: bytes, name: str) -> tuple[list[list[str]], list[str]]:
     text, notes = _decoded(data, name)
-    sample = text[:20_000]
-    try:
-        delimiter = csv.Sniffer().sniff(sample, DELIMITERS).delimiter
-    except csv.Error:
-        delimiter = max(DELIMITERS, key=sample.count)
+    delimiter = _delimiter(text)
     if delimiter != ",":
         said = {"\t": "tabs", ";": "semicolons", "|": "bars"}[delimiter]
         notes.append(f"Cells are separated by {said}.")
+    rows = []
     try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True))
+        for row in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True):
+            rows.append([_cell(cell) for cell in row[: MOST_COLUMNS + 1]])
+            if len(rows) > MOST_LINES:
+                raise _refused(name, f"has more than {MOST_ROWS} rows. Split it.")
     except csv.Error as problem:
         raise _refused(name, f"cannot be read as CSV: {problem}.") from None
-    return [[_cell(cell) for cell in row] for row in rows], notes
+    return rows, notes
+
+
+def _delimiter(text: str) -> str:
+    """What separates the cells: what stands most often in the first lines, outside of quotes."""
+    lines = [re.sub(r'"[^"]*"', "", line) for line in text[:20_000].splitlines()[:20]]
+    sample = "\n".join(line for line in lines if line.strip())
+    return max(DELIMITERS, key=sample.count)
 
 
 def _decoded(data: bytes, name: str) -> tuple[str, list[str]]:
@@ -102,79 +110,24 @@ def _decoded(data: bytes, name: str) -> tuple[str, list[str]]:
 
 
 def _read_xlsx(data: bytes, name: str) -> tuple[list[list[str]], list[str]]:
-    _refuse_bomb(data, name)
+    """Rows and notes of the first sheet, read in a process of its own that cannot take more time
+    or memory than a table needs."""
     try:
-        values = _first_sheet(data, stored_values=True)
-        written = _first_sheet(data, stored_values=False)
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, SyntaxError):
-        raise _refused(name, "cannot be read as a spreadsheet. Save it again as .xlsx.") from None
-    if values.max_row > MOST_ROWS + 1 or values.max_column > MOST_COLUMNS:
+        done = subprocess.run(
+            [sys.executable, *READER],
+            input=data,
+            capture_output=True,
+            timeout=MOST_SECONDS,
+            cwd=Path(__file__).parents[2],
+        )
+        answer = json.loads(done.stdout)
+    except (subprocess.TimeoutExpired, json.JSONDecodeError):
         raise _refused(
-            name,
-            f"has {values.max_row} rows and {values.max_column} columns; at most {MOST_ROWS} rows "
-            f"and {MOST_COLUMNS} columns are read.",
-        )
-    notes = []
-    rows = [[_cell_text(cell) for cell in row] for row in values.iter_rows()]
-    for merged in written.merged_cells.ranges:
-        notes.append(f"Merged cells {merged.coord} count as the same value in each.")
-        first = rows[merged.min_row - 1][merged.min_col - 1]
-        for row in range(merged.min_row - 1, merged.max_row):
-            for column in range(merged.min_col - 1, merged.max_col):
-                rows[row][column] = first
-    formulas = [cell for row in written.iter_rows() for cell in row if cell.data_type == "f"]
-    if formulas:
-        notes.append(
-            f"{len(formulas)} formulas were read as the values stored with them, "
-            f"the first in {formulas[0].coordinate}."
-        )
-    return rows, notes
-
-
-def _first_sheet(data: bytes, stored_values: bool) -> Worksheet:
-    book = load_workbook(io.BytesIO(data), data_only=stored_values, keep_links=False)
-    sheet = book.worksheets[0]
-    return sheet
-
-
-def _refuse_bomb(data: bytes, name: str) -> None:
-    """A spreadsheet is a packed file: refuse one that unpacks to far more than a table can be."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            unpacked = sum(entry.file_size for entry in packed.infolist())
-            if unpacked > MOST_UNPACKED_BYTES:
-                raise _refused(
-                    name, f"unpacks to {unpacked / 1e6:.0f} MB, far more than a list needs."
-                )
-            sheets = [entry for entry in packed.namelist() if entry.startswith("xl/worksheets/")]
-            merged = max((_merged_cells(packed.read(sheet)) for sheet in sheets), default=0)
-    except zipfile.BadZipFile:
-        raise _refused(name, "cannot be read as a spreadsheet. Save it again as .xlsx.") from None
-    if merged > MOST_ROWS * MOST_COLUMNS:
-        raise _refused(name, f"merges {merged} cells into a few. Take the merging out of it.")
-
-
-def _merged_cells(sheet: bytes) -> int:
-    """How many cells the merged ranges of a sheet cover."""
-    total = 0
-    for ref in re.findall(rb'<mergeCell\s[^>]*ref="([A-Z]+[0-9]+:[A-Z]+[0-9]+)"', sheet):
-        first, last = ref.decode().split(":")
-        (top, left), (bottom, right) = coordinate_to_tuple(first), coordinate_to_tuple(last)
-        total += (right - left + 1) * (bottom - top + 1)
-    return total
-
-
-def _cell_text(cell: Cell | MergedCell) -> str:
-    value = cell.value
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, float):
-        return f"{value:.10g}"
-    if isinstance(value, (datetime, date)):
-        return value.isoformat()
-    return _cell(str(value))
+            name, "asks for far more time or memory than a list needs. Save only its cells, as CSV."
+        ) from None
+    if "refused" in answer:
+        raise _refused(name, answer["refused"])
+    return [[_cell(cell) for cell in row] for row in answer["rows"]], answer["notes"]
 
 
 def _cell(text: str) -> str:

@@ -6,13 +6,31 @@ from django.core.exceptions import RequestDataTooBig
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
+from ninja.parser import Parser
 
-from circuitry.build.document import too_large
+from circuitry.build.document import read_json, too_large
 from circuitry.errors import UnusableInput
-from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock
+from circuitry.progress import Stopped
+from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock, work
 from server.builds.history import NothingToMove, StaleBase
+from server.trouble import trouble
 
-api = NinjaAPI(title="Oilstone", version="1", docs_url=None, openapi_url="openapi.json")
+
+class BoundedParser(Parser):
+    """Reads the body of a request as the core reads a document: bounded, and finite."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        """The JSON value of the body; raises UnusableInput, which ``http_error`` finds again."""
+        return read_json(request.body)
+
+
+api = NinjaAPI(
+    title="Oilstone",
+    version="1",
+    docs_url=None,
+    openapi_url="openapi.json",
+    parser=BoundedParser(),
+)
 api.add_router("", builds.router)
 api.add_router("", edits.router)
 api.add_router("", bench.router)
@@ -21,6 +39,7 @@ api.add_router("", stock.router)
 api.add_router("", layout.router)
 api.add_router("", photos.router)
 api.add_router("", circuits.router)
+api.add_router("", work.router)
 
 TOO_LARGE, UNUSABLE, CONFLICT, MISSING = 413, 422, 409, 404
 
@@ -69,6 +88,21 @@ def nothing_to_move(request: HttpRequest, problem: NothingToMove) -> HttpRespons
     return api.create_response(request, body, status=CONFLICT)
 
 
+@api.exception_handler(Stopped)
+def stopped(request: HttpRequest, problem: Stopped) -> HttpResponse:
+    """409 for work that was stopped on request."""
+    body = _problem(request, "stopped", "work", "Stopped, as you asked. Nothing was changed.")
+    return api.create_response(request, body, status=CONFLICT)
+
+
+@api.exception_handler(Exception)
+def at_fault(request: HttpRequest, problem: Exception) -> HttpResponse:
+    """500 or 503 for what is wrong on this side, with a plain word and a line in the log."""
+    found = trouble(problem)
+    body = _problem(request, found.code, "server", found.message)
+    return api.create_response(request, body, status=found.status)
+
+
 @api.exception_handler(Http404)
 def not_found(request: HttpRequest, problem: Http404) -> HttpResponse:
     """404 for a build that is not there."""
@@ -88,5 +122,7 @@ def invalid(request: HttpRequest, problem: ValidationError) -> HttpResponse:
 @api.exception_handler(HttpError)
 def http_error(request: HttpRequest, problem: HttpError) -> HttpResponse:
     """Whatever else the framework refuses, such as a body that is not JSON."""
+    if isinstance(problem.__cause__, UnusableInput):
+        return unusable(request, problem.__cause__)
     body = _problem(request, "bad-request", "request", str(problem))
     return api.create_response(request, body, status=problem.status_code)

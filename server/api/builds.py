@@ -7,32 +7,42 @@ from django.db.models import Count, Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
-from ninja import Router
+from ninja import File, Router
+from ninja.files import UploadedFile
 
 from circuitry.build.document import MAX_BYTES, read, too_large, write, write_thing
 from circuitry.build.kinds import terminals_of
 from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.errors import UnusableInput
 from circuitry.network.laws import output_word, rated_current_a
 from circuitry.plain import plain
 from circuitry.recipes.choices import choices
 from circuitry.recipes.figures import figures_as
 from server.api import schemas
 from server.api.answers import json_answer, results_view
-from server.builds import history, models, storage
+from server.builds import archive, deletion, history, models, storage
 from server.builds.results import build_at, sized, sizing_at
 
 router = Router(tags=["builds"])
+MOST_ARCHIVE_BYTES = 400_000_000
+LONGEST_NAME = 80
+COPY = ", copy"
 REFUSALS = {404: schemas.Problem, 413: schemas.Problem, 422: schemas.Problem}
 
 
 @router.get("/builds", response=list[schemas.BuildSummary])
-def list_builds(request: HttpRequest) -> Any:
-    """All builds."""
-    return models.Build.objects.annotate(
+def list_builds(request: HttpRequest, deleted: bool = False) -> Any:
+    """All builds; or those that were deleted and can still be brought back."""
+    rows = models.Build.with_deleted.filter(deleted__isnull=not deleted).annotate(
         loads=Count("part", filter=Q(part__kind="load"), distinct=True),
         circuits=Count("circuit", distinct=True),
     )
+    names = ("id", "name", "revision", "changed", "loads", "circuits", "deleted")
+    return [
+        {**{name: getattr(row, name) for name in names}, "gone_at": deletion.gone_at(row)}
+        for row in rows
+    ]
 
 
 @router.post("/builds", response={201: schemas.Created, **REFUSALS})
@@ -45,6 +55,52 @@ def create_build(request: HttpRequest) -> Any:
     sized(build)
     with transaction.atomic():
         return 201, {"id": storage.create(build).pk}
+
+
+@router.post("/archives", response={201: schemas.Created, **REFUSALS})
+def open_archive(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """Create a build from a file that holds everything of one; whole or not at all."""
+    if (file.size or 0) > MOST_ARCHIVE_BYTES:
+        raise UnusableInput(
+            "too-large",
+            "file",
+            f"The file has {(file.size or 0) / 1e6:.0f} MB; at most {MOST_ARCHIVE_BYTES / 1e6:g} "
+            "MB are read.",
+        )
+    return 201, {"id": archive.unpack(file.read(), file.name or "The file").pk}
+
+
+@router.get("/builds/{build_id}/archive", response={200: bytes, 404: schemas.Problem})
+def export_archive(request: HttpRequest, build_id: int) -> HttpResponse:
+    """Everything of a build in one file: document, photos, proofs and history."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    response = HttpResponse(archive.pack(row), content_type="application/zip")
+    name = f"{slugify(row.name) or 'build'}-{row.revision}.zip"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@router.post("/builds/{build_id}/copies", response={201: schemas.Created, 404: schemas.Problem})
+def copy_build(request: HttpRequest, build_id: int) -> Any:
+    """A second build like this one, with all that belongs to it."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    name = f"{row.name[: LONGEST_NAME - len(COPY)]}{COPY}"
+    return 201, {"id": archive.unpack(archive.pack(row), row.name, name).pk}
+
+
+@router.delete("/builds/{build_id}", response={204: None, 404: schemas.Problem})
+def delete_build(request: HttpRequest, build_id: int) -> Any:
+    """Put a build out of sight; it can be brought back for 30 days."""
+    deletion.delete(get_object_or_404(models.Build, pk=build_id))
+    return 204, None
+
+
+@router.post("/builds/{build_id}/bring-back", response={204: None, 404: schemas.Problem})
+def bring_build_back(request: HttpRequest, build_id: int) -> Any:
+    """Put a deleted build back among the others."""
+    row = get_object_or_404(models.Build.with_deleted, pk=build_id)
+    deletion.bring_back(row)
+    return 204, None
 
 
 @router.get("/builds/{build_id}", response={200: schemas.BuildView, 404: schemas.Problem})

@@ -20,6 +20,14 @@ class Problem(Schema):
     message: str
 
 
+class WorkView(Schema):
+    """What a request at work is doing, the share of it done from 0 to 1, and for how long."""
+
+    doing: str
+    share: float
+    seconds: float
+
+
 class PastEdit(Schema):
     """One edit in the history."""
 
@@ -45,6 +53,8 @@ class BuildSummary(Schema):
     changed: datetime
     loads: int
     circuits: int
+    deleted: datetime | None
+    gone_at: datetime | None
 
 
 class Created(Schema):

@@ -9,6 +9,7 @@ from django.utils.text import slugify
 from ninja import File, Router
 from ninja.files import UploadedFile
 
+from circuitry.build.document import hold
 from circuitry.build.model import ENGINE_PLACES, STYLES
 from circuitry.formats.tables import MOST_BYTES, read_table, write_csv, write_xlsx
 from circuitry.plain import plain
@@ -44,6 +45,7 @@ def kinds_of_car(request: HttpRequest) -> Any:
 def start_build(request: HttpRequest, body: schemas.KindOfCarRequest) -> Any:
     """Create a build with a first stock list, places and guessed runs."""
     build = start(answers(body.model_dump()))
+    hold(build)
     sized(build)
     with transaction.atomic():
         return 201, {"id": storage.create(build).pk}

@@ -8,8 +8,16 @@ document; the core checks every reference before anything is stored.
 from django.db import models
 
 
+class StandingBuilds(models.Manager["Build"]):
+    """Builds that are not deleted."""
+
+    def get_queryset(self) -> models.QuerySet["Build"]:
+        """All builds but the deleted ones."""
+        return super().get_queryset().filter(deleted=None)
+
+
 class Build(models.Model):
-    """One car's electrical design at its newest revision."""
+    """One car's electrical design at its newest revision; ``objects`` leaves out deleted ones."""
 
     name = models.CharField(max_length=80)
     body_conducts = models.BooleanField()
@@ -21,8 +29,12 @@ class Build(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 
+    objects = StandingBuilds()
+    with_deleted = models.Manager["Build"]()
+
     class Meta:
         ordering = ("id",)
+        base_manager_name = "with_deleted"
 
 
 class Thing(models.Model):

@@ -4,10 +4,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import fields
 from typing import Any
 
+from circuitry.build.checks import check
 from circuitry.build.document import COLLECTIONS, read_thing, write_thing
 from circuitry.build.model import Body, Build, Policy
 from circuitry.edits import Change
+from circuitry.errors import UnusableInput
 from server.builds import models
+from server.trouble import UnreadableBuild
 
 TABLES: Mapping[str, type[models.Thing]] = {
     "places": models.Place,
@@ -25,7 +28,16 @@ KEPT_COLUMNS = ("id", "build", "identity", "position")
 
 
 def load(row: models.Build) -> Build:
-    """The core's build of a stored one."""
+    """The core's build of a stored one; raises UnreadableBuild where it cannot be made."""
+    try:
+        build = _load(row)
+        check(build)
+    except (UnusableInput, TypeError, ValueError, KeyError, AttributeError) as problem:
+        raise UnreadableBuild(row.name) from problem
+    return build
+
+
+def _load(row: models.Build) -> Build:
     collections = {
         name: {thing.identity: _read(name, thing) for thing in table.objects.filter(build=row)}
         for name, table in TABLES.items()

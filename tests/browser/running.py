@@ -76,14 +76,13 @@ def fresh_data(cars: tuple[str, ...]) -> Path:
     """
     data = Path(tempfile.mkdtemp(prefix="oilstone-fresh-"))
     atexit.register(shutil.rmtree, data, ignore_errors=True)
-    for arguments in (("migrate", "-v0"), ("load_demo", *cars)):
-        subprocess.run(
-            [sys.executable, "manage.py", *arguments],
-            cwd=ROOT,
-            env={**os.environ, "OILSTONE_DATA": str(data)},
-            check=True,
-            capture_output=True,
-        )
+    subprocess.run(
+        [sys.executable, "manage.py", "prepare", *cars],
+        cwd=ROOT,
+        env={**os.environ, "OILSTONE_DATA": str(data)},
+        check=True,
+        capture_output=True,
+    )
     return data
 
 

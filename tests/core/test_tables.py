@@ -3,12 +3,14 @@
 import io
 import zipfile
 from unittest import TestCase
+from unittest.mock import patch
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
 from circuitry.errors import UnusableInput
+from circuitry.formats import spreadsheet
 from circuitry.formats.tables import MOST_ROWS, read_table, write_csv, write_xlsx
 from circuitry.stock.mapping import guessed, with_units
 
@@ -25,6 +27,29 @@ def workbook(fill: object = None) -> bytes:
         fill(sheet)
     out = io.BytesIO()
     book.save(out)
+    return out.getvalue()
+
+
+LAUGHS = (
+    b"<!DOCTYPE l [<!ENTITY a 'aaaaaaaaaa'>"
+    + b"".join(b"<!ENTITY %c '%s'>" % (98 + n, b"&%c;" % (97 + n) * 10) for n in range(12))
+    + b"]>"
+)
+LAUGHED = b'<sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>&m;</t></is></c></row>'
+"""Entities that each hold ten of the one before: 10 TB of letters, were they written out."""
+
+
+def with_sheet(*said: tuple[bytes, bytes]) -> bytes:
+    """A workbook whose sheet says something else, as no program would write it."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(workbook())) as good, zipfile.ZipFile(out, "w") as bad:
+        for name in good.namelist():
+            data = good.read(name)
+            if name == "xl/worksheets/sheet1.xml":
+                for find, put in said:
+                    assert find in data, data
+                    data = data.replace(find, put, 1)
+            bad.writestr(name, data)
     return out.getvalue()
 
 
@@ -56,9 +81,6 @@ class ReadTest(TestCase):
         bomb = io.BytesIO()
         with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as packed:
             packed.writestr("xl/worksheets/sheet1.xml", b"0" * 90_000_000)
-        merged = io.BytesIO()
-        with zipfile.ZipFile(merged, "w") as packed:
-            packed.writestr("xl/worksheets/sheet1.xml", b'<mergeCell ref="A1:XFD1048576"/>')
         many = "Name\n" + "Horn\n" * (MOST_ROWS + 1)
         for data, words in (
             (b"", "is empty"),
@@ -69,7 +91,17 @@ class ReadTest(TestCase):
             (b"PK\x03\x04 broken", "cannot be read as a spreadsheet"),
             (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old binary spreadsheet"),
             (bomb.getvalue(), "unpacks to 90 MB"),
-            (merged.getvalue(), "merges 17179869184 cells"),
+            (with_sheet((b'ref="B2:B3"', b'ref="A1:XFD1048576"')), "merges far more cells"),
+            (with_sheet((b'r="C3"', b'r="XFD3"')), "has 16384 columns"),
+            (with_sheet((b'<row r="3"', b'<row r="1048576"')), "more than 5000 rows"),
+            (
+                with_sheet((b"<sheetData>", b"<sheetData><row><c")),
+                "cannot be read as a spreadsheet",
+            ),
+            (
+                with_sheet((b"<worksheet", LAUGHS + b"<worksheet"), (b"<sheetData>", LAUGHED)),
+                "cannot be read|far more",
+            ),
             (b"x" * 10_000_001, "at most 10 MB"),
             (b'Name\n"open', "cannot be read as CSV"),
         ):
@@ -78,6 +110,26 @@ class ReadTest(TestCase):
         full = read_table(("Name\n" + "Horn\n" * MOST_ROWS).encode(), "t.csv")
         self.assertEqual(len(full.rows), MOST_ROWS)
 
+    def test_a_file_that_takes_too_much_ends_itself_and_no_other(self) -> None:
+        hog = "import time; bytearray(10**9); time.sleep(60)"
+        for limits in ("MOST_MEMORY_BYTES", "MOST_SECONDS"):
+            self.assertLess(getattr(spreadsheet, limits), 10**9)
+        with (
+            patch("circuitry.formats.tables.READER", ("-c", hog)),
+            self.assertRaisesRegex(UnusableInput, "far more time or memory"),
+            patch("circuitry.formats.tables.MOST_SECONDS", 0.5),
+        ):
+            read_table(workbook(), "t.xlsx")
+
+    def test_the_separator_of_a_text_made_to_puzzle(self) -> None:
+        puzzle = "Name,Where\n" + "'a'," * 5_000 + "\n"
+        with self.assertRaisesRegex(UnusableInput, "columns"):
+            read_table(puzzle.encode(), "t.csv")
+        self.assertEqual(
+            read_table(b'Name,Note\nHorn,"a;b;c;d"\n', "t").rows, (("Horn", "a;b;c;d"),)
+        )
+
+    @settings(deadline=None)
     @given(st.binary(max_size=300))
     def test_any_bytes_are_read_or_refused(self, data: bytes) -> None:
         try:

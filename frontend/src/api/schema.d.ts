@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Builds
-         * @description All builds.
+         * @description All builds; or those that were deleted and can still be brought back.
          */
         get: operations["server_api_builds_list_builds"];
         put?: never;
@@ -22,6 +22,66 @@ export interface paths {
          * @description Create a build from the JSON document in the body; it is stored whole or not at all.
          */
         post: operations["server_api_builds_create_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Archive
+         * @description Create a build from a file that holds everything of one; whole or not at all.
+         */
+        post: operations["server_api_builds_open_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Archive
+         * @description Everything of a build in one file: document, photos, proofs and history.
+         */
+        get: operations["server_api_builds_export_archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Build
+         * @description A second build like this one, with all that belongs to it.
+         */
+        post: operations["server_api_builds_copy_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -42,6 +102,30 @@ export interface paths {
         get: operations["server_api_builds_read_build"];
         put?: never;
         post?: never;
+        /**
+         * Delete Build
+         * @description Put a build out of sight; it can be brought back for 30 days.
+         */
+        delete: operations["server_api_builds_delete_build"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Build Back
+         * @description Put a deleted build back among the others.
+         */
+        post: operations["server_api_builds_bring_build_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -720,6 +804,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Work
+         * @description What the request of this name is doing; 404 once it is done.
+         */
+        get: operations["server_api_work_read_work"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop Work
+         * @description Let the request of this name stop where it can; it changes nothing then.
+         */
+        delete: operations["server_api_work_stop_work"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -744,6 +852,10 @@ export interface components {
             loads: number;
             /** Circuits */
             circuits: number;
+            /** Deleted */
+            deleted: string | null;
+            /** Gone At */
+            gone_at: string | null;
         };
         /**
          * Created
@@ -2554,6 +2666,18 @@ export interface components {
                 [key: string]: string[];
             };
         };
+        /**
+         * WorkView
+         * @description What a request at work is doing, the share of it done from 0 to 1, and for how long.
+         */
+        WorkView: {
+            /** Doing */
+            doing: string;
+            /** Share */
+            share: number;
+            /** Seconds */
+            seconds: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -2565,7 +2689,9 @@ export type $defs = Record<string, never>;
 export interface operations {
     server_api_builds_list_builds: {
         parameters: {
-            query?: never;
+            query?: {
+                deleted?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2630,6 +2756,125 @@ export interface operations {
             };
         };
     };
+    server_api_builds_open_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_builds_export_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_builds_copy_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_api_builds_read_build: {
         parameters: {
             query?: never;
@@ -2649,6 +2894,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BuildView"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_builds_delete_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_builds_bring_build_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -4036,6 +4339,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartsCatalogue"];
+                };
+            };
+        };
+    };
+    server_api_work_read_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_work_stop_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

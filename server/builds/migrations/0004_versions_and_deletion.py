@@ -1,4 +1,6 @@
+import django.db.models.manager
 from django.db import migrations, models
+from django.db.migrations.recorder import MigrationRecorder
 
 from circuitry.build.versions import STEPS
 
@@ -31,15 +33,11 @@ def upgrade_things(apps, schema_editor):
 
 def mark_first_edits(apps, schema_editor):
     """Changes from before the second migration are of the format before version 1."""
-    Edit = apps.get_model("builds", "Edit")
-    with schema_editor.connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT applied FROM django_migrations WHERE app = 'builds' AND name = %s",
-            ["0002_whole_car"],
-        )
-        row = cursor.fetchone()
-    if row is not None:
-        Edit.objects.filter(at__lt=row[0]).update(version=0)
+    done = MigrationRecorder(schema_editor.connection).migration_qs
+    second = done.filter(app="builds", name="0002_whole_car").first()
+    if second is not None:
+        edits = apps.get_model("builds", "Edit").objects
+        edits.filter(at__lt=second.applied).update(version=0)
 
 
 class Migration(migrations.Migration):
@@ -49,6 +47,17 @@ class Migration(migrations.Migration):
     ]
 
     operations = [
+        migrations.AlterModelOptions(
+            name='build',
+            options={'base_manager_name': 'with_deleted', 'ordering': ('id',)},
+        ),
+        migrations.AlterModelManagers(
+            name='build',
+            managers=[
+                ('objects', django.db.models.manager.Manager()),
+                ('with_deleted', django.db.models.manager.Manager()),
+            ],
+        ),
         migrations.AddField(
             model_name='build',
             name='deleted',

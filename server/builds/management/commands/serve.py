@@ -1,15 +1,21 @@
 """Serve on 127.0.0.1 as in production."""
 
 import gc
+import logging
 import socket
+import threading
+import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.db import connection
 from waitress import create_server
 
+from server.builds import copies, deletion
 from server.wsgi import application
 
-LARGEST_REQUEST_BYTES = 80_000_000
+LARGEST_REQUEST_BYTES = 400_000_000
+COPY_LOOK_S = 900
 COLLECT_AFTER = (100_000, 50, 100)
 """Results are many small objects that live long. With Python's usual thresholds the collector looks
 through all of them many times in one edit, which takes as long as the edit itself."""
@@ -26,7 +32,14 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Serve until interrupted; one clear line when the port is taken."""
-        port = options["port"]
+        try:
+            copies.check_data()
+            with copies.serving():
+                self._serve(options["port"])
+        except copies.DataTrouble as problem:
+            raise CommandError(str(problem)) from None
+
+    def _serve(self, port: int) -> None:
         listener = socket.socket()
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -44,6 +57,20 @@ class Command(BaseCommand):
         address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
         self.stdout.write(f"Oilstone is at {address}   (Ctrl+C stops it)")
         self.stdout.flush()
+        threading.Thread(target=_keep_copies, daemon=True).start()
         gc.freeze()
         gc.set_threshold(*COLLECT_AFTER)
         server.run()
+
+
+def _keep_copies() -> None:
+    """Look now and then whether the daily copy is due; trouble with it goes to the log file."""
+    while True:
+        try:
+            copies.copy_if_due()
+            deletion.purge()
+        except Exception:
+            logging.getLogger("oilstone").exception("the daily copy was not taken")
+        finally:
+            connection.close()
+        time.sleep(COPY_LOOK_S)

@@ -1,0 +1,290 @@
+"""One file that holds everything of a build: its document, photos, proofs and history.
+
+A ZIP of JSON and JPEG, so that all of it can be read without this program. It is read whole or not
+at all, and nothing in it is believed before it has been looked at.
+"""
+
+import io
+import json
+import zipfile
+from dataclasses import asdict, replace
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from django.db import transaction
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+
+from circuitry.build.document import COLLECTIONS, MAX_BYTES, read, read_json, write
+from circuitry.build.model import VERSION, Build
+from circuitry.edits import Change, apply_changes, inverse, upgraded_change
+from circuitry.errors import UnusableInput
+from server.builds import models, storage
+from server.builds.photos import MOST_BYTES as MOST_PHOTO_BYTES
+from server.builds.photos import Picture, kept_picture
+
+FORMAT = "oilstone-archive"
+ARCHIVE_VERSION = 1
+MOST_FILES = 2_000
+MOST_JSON_BYTES = 60_000_000
+DOCUMENT, ABOUT, HISTORY, PROOFS, PHOTOS = (
+    "build.json",
+    "archive.json",
+    "history.json",
+    "proofs.json",
+    "photos.json",
+)
+Text = Annotated[str, Field(max_length=500)]
+Name = Annotated[str, Field(max_length=200)]
+Identity = Annotated[str, Field(max_length=64)]
+Count = Annotated[int, Field(ge=0, lt=2**31)]
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class About(_Row):
+    """What the archive is, and of which revision."""
+
+    format: Literal["oilstone-archive"]
+    version: Literal[1]
+    revision: Count
+    created: AwareDatetime
+    changed: AwareDatetime
+
+
+class ArchivedChange(_Row):
+    """One thing before and after."""
+
+    collection: Identity
+    id: Identity
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+    index: Count = 0
+
+
+class ArchivedEdit(_Row):
+    """One revision; ``of`` is that of the edit which an undo or redo moved."""
+
+    revision: Count
+    label: Name
+    kind: Literal["do", "undo", "redo"]
+    of: Count | None
+    version: Annotated[int, Field(ge=0, le=VERSION)]
+    changes: list[ArchivedChange]
+    at: AwareDatetime
+
+
+class ArchivedProof(_Row):
+    """The record of one circuit tried on the car."""
+
+    circuit: Identity
+    revision: Count
+    passed: bool
+    note: Text
+    readings: Annotated[list[dict[str, Any]], Field(max_length=1000)]
+    at: AwareDatetime
+
+
+class ArchivedPhoto(_Row):
+    """What a photo is of; its pixels are in the file named."""
+
+    collection: Identity
+    identity: Identity
+    caption: Name
+    file: Name
+    at: AwareDatetime
+
+
+def pack(row: models.Build) -> bytes:
+    """Everything of a stored build as one file."""
+    out = io.BytesIO()
+    photos = list(row.photos.all())
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr(DOCUMENT, write(storage.load(row)))
+        about = {
+            "format": FORMAT,
+            "version": ARCHIVE_VERSION,
+            "revision": row.revision,
+            "created": row.created.isoformat(),
+            "changed": row.changed.isoformat(),
+        }
+        packed.writestr(ABOUT, _json(about))
+        packed.writestr(HISTORY, _json([_edit(edit) for edit in row.edits.select_related("of")]))
+        packed.writestr(PROOFS, _json([_proof(proof) for proof in row.proofs.all()]))
+        packed.writestr(PHOTOS, _json([_photo(photo) for photo in photos]))
+        for photo in photos:
+            packed.writestr(_photo_file(photo), bytes(photo.image), zipfile.ZIP_STORED)
+    return out.getvalue()
+
+
+def unpack(data: bytes, file_name: str, name: str | None = None) -> models.Build:
+    """Store the build of an archive with all that belongs to it; raises UnusableInput.
+
+    ``name`` is another name for the build.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            found = _Contents(packed, file_name)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError):
+        raise _refused(file_name, "is damaged, or no archive of a build.") from None
+    with transaction.atomic():
+        return found.store(name)
+
+
+class _Contents:
+    """What an archive holds, looked at and found usable."""
+
+    def __init__(self, packed: zipfile.ZipFile, file_name: str) -> None:
+        self.file_name = file_name
+        self.packed = packed
+        if len(packed.infolist()) > MOST_FILES:
+            raise _refused(file_name, f"holds more than {MOST_FILES} files.")
+        self.about = self._one(ABOUT, About)
+        self.build = read(self._bytes(DOCUMENT, MAX_BYTES))
+        self.edits = self._rows(HISTORY, ArchivedEdit)
+        self.proofs = self._rows(PROOFS, ArchivedProof)
+        self.photos = self._rows(PHOTOS, ArchivedPhoto)
+        self.changes = [_changes(edit) for edit in self.edits]
+        self._walk_back()
+        self.pictures = [self._picture(photo) for photo in self.photos]
+
+    def store(self, name: str | None) -> models.Build:
+        """The new rows."""
+        row = storage.create(replace(self.build, name=name or self.build.name))
+        by_revision: dict[int, models.Edit] = {}
+        for edit, changes in zip(self.edits, self.changes, strict=True):
+            stored = models.Edit.objects.create(
+                build=row,
+                revision=edit.revision,
+                label=edit.label,
+                kind=edit.kind,
+                of=by_revision.get(edit.of or 0),
+                version=VERSION,
+                changes=[asdict(change) for change in changes],
+            )
+            by_revision[edit.revision] = stored
+            _at(stored, edit.at)
+        for proof in reversed(self.proofs):
+            stored_proof = models.Proof.objects.create(
+                build=row, **proof.model_dump(exclude={"at"})
+            )
+            _at(stored_proof, proof.at)
+        for photo, picture in zip(self.photos, self.pictures, strict=True):
+            fields = photo.model_dump(exclude={"at", "file"})
+            stored_photo = models.Photo.objects.create(build=row, **fields, **vars(picture))
+            _at(stored_photo, photo.at)
+        models.Build.objects.filter(pk=row.pk).update(
+            revision=self.about.revision, created=self.about.created, changed=self.about.changed
+        )
+        row.refresh_from_db()
+        return row
+
+    def _walk_back(self) -> None:
+        """Refuse a history that does not lead to this build."""
+        revisions = [edit.revision for edit in self.edits]
+        if revisions != list(range(1, self.about.revision + 1)):
+            raise self._broken("misses a revision")
+        standing: list[int] = []
+        taken_back: list[int] = []
+        for edit in self.edits:
+            if edit.kind == "do":
+                standing.append(edit.revision)
+                taken_back.clear()
+                continue
+            source, target = (standing, taken_back)[:: 1 if edit.kind == "undo" else -1]
+            if not source or source[-1] != edit.of:
+                raise self._broken("takes back what does not stand")
+            target.append(source.pop())
+        build: Build = self.build
+        for changes in reversed(self.changes):
+            try:
+                build = apply_changes(build, inverse(changes))
+            except (TypeError, ValueError, KeyError, AttributeError):
+                raise self._broken("does not lead to this build") from None
+
+    def _picture(self, photo: ArchivedPhoto) -> Picture:
+        if photo.collection not in COLLECTIONS:
+            raise _refused(
+                self.file_name, f"has a photo of “{photo.collection}”, which is nothing."
+            )
+        return kept_picture(self._bytes(photo.file, MOST_PHOTO_BYTES), photo.file)
+
+    def _one(self, name: str, kind: type[About]) -> About:
+        return self._checked(name, lambda value: kind.model_validate(value))
+
+    def _rows(self, name: str, kind: type[Any]) -> list[Any]:
+        def rows(value: Any) -> list[Any]:
+            if not isinstance(value, list):
+                raise _refused(self.file_name, f"{name} is no list.")
+            return [kind.model_validate(row) for row in value]
+
+        return self._checked(name, rows)
+
+    def _checked(self, name: str, kind: Any) -> Any:
+        try:
+            return kind(read_json(self._bytes(name, MOST_JSON_BYTES), MOST_JSON_BYTES))
+        except ValidationError as problem:
+            first = problem.errors()[0]
+            where = "/".join(str(step) for step in first["loc"])
+            raise _refused(self.file_name, f"{name}: {where}: {first['msg']}.") from None
+
+    def _bytes(self, name: str, most: int) -> bytes:
+        try:
+            about = self.packed.getinfo(name)
+        except KeyError:
+            raise _refused(self.file_name, f"does not hold {name}.") from None
+        if about.file_size > most:
+            raise _refused(self.file_name, f"{name} is larger than {most / 1e6:g} MB.")
+        with self.packed.open(about) as opened:
+            data = opened.read(most + 1)
+        if len(data) > most:
+            raise _refused(self.file_name, f"{name} is larger than {most / 1e6:g} MB.")
+        return data
+
+    def _broken(self, how: str) -> UnusableInput:
+        return _refused(self.file_name, f"has a history that {how}. Its document can be opened.")
+
+
+def _changes(edit: ArchivedEdit) -> list[Change]:
+    return [upgraded_change(Change(**vars(change)), edit.version) for change in edit.changes]
+
+
+def _edit(edit: models.Edit) -> dict[str, Any]:
+    return {
+        "revision": edit.revision,
+        "label": edit.label,
+        "kind": edit.kind,
+        "of": edit.of.revision if edit.of else None,
+        "version": edit.version,
+        "changes": edit.changes,
+        "at": edit.at.isoformat(),
+    }
+
+
+def _proof(proof: models.Proof) -> dict[str, Any]:
+    names = ("circuit", "revision", "passed", "note", "readings")
+    return {**{name: getattr(proof, name) for name in names}, "at": proof.at.isoformat()}
+
+
+def _photo(photo: models.Photo) -> dict[str, Any]:
+    names = ("collection", "identity", "caption")
+    own = {name: getattr(photo, name) for name in names}
+    return {**own, "file": _photo_file(photo), "at": photo.at.isoformat()}
+
+
+def _photo_file(photo: models.Photo) -> str:
+    return f"photos/{photo.pk}.jpg"
+
+
+def _at(row: Any, at: datetime) -> None:
+    """Give a new row the time of the old one: its own is that of its making."""
+    type(row).objects.filter(pk=row.pk).update(at=at)
+
+
+def _json(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False, indent=1)
+
+
+def _refused(file_name: str, what: str) -> UnusableInput:
+    return UnusableInput("bad-archive", file_name, f"{file_name} {what} Nothing was opened.")
