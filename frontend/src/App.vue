@@ -3,6 +3,7 @@ import { ConfigProvider as AConfigProvider } from 'ant-design-vue'
 import { storeToRefs } from 'pinia'
 import { defineAsyncComponent, ref } from 'vue'
 
+import LongWork from '@/components/LongWork.vue'
 import { useLook } from '@/stores/look'
 
 const SafetyNotice = defineAsyncComponent(() => import('@/components/SafetyNotice.vue'))
@@ -20,6 +21,7 @@ function read(): void {
 <template>
   <AConfigProvider :theme="theme" :auto-insert-space-in-button="false">
     <RouterView />
+    <LongWork />
     <SafetyNotice v-if="!careRead" @read="read" />
   </AConfigProvider>
 </template>

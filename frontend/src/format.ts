@@ -16,6 +16,10 @@ export function moment(iso: string): string {
   return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 }
 
+/** The time of day of a moment in ms. */
+export function clock(at: number): string {
+  return new Date(at).toLocaleTimeString('en-GB')
+}
 
 /** A figure that someone types, with a comma or a point; null when it is not a number. */
 export function typedNumber(text: string): number | null {

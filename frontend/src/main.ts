@@ -9,11 +9,12 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
+import { mayHelpToAskAgain } from './api/client'
 import App from './App.vue'
 import { router } from './router'
 
 const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: 'always' } },
+  defaultOptions: { queries: { staleTime: 5_000, retry: mayHelpToAskAgain, refetchOnWindowFocus: 'always' } },
 })
 
 createApp(App).use(createPinia()).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

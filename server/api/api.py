@@ -24,7 +24,33 @@ class BoundedParser(Parser):
         return read_json(request.body)
 
 
-api = NinjaAPI(
+TOO_LARGE, UNUSABLE, CONFLICT, MISSING = 413, 422, 409, 404
+ANY_REQUEST = (403, CONFLICT, UNUSABLE, 500, 503)
+"""Another origin, stopped on request, not shaped as it should be, and what is wrong here."""
+WITH_A_BODY = (400, TOO_LARGE)
+REFUSED = {
+    "description": "Refused, with the reason and the way out",
+    "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
+}
+
+
+class Api(NinjaAPI):
+    """The API, whose document declares what is answered by the handlers below too."""
+
+    def get_openapi_schema(self, **kwargs: Any) -> Any:
+        """The document, with every status that an operation may answer."""
+        document = super().get_openapi_schema(**kwargs)
+        document["components"]["responses"] = {"Refused": REFUSED}
+        for path in document["paths"].values():
+            for operation in path.values():
+                declared = {str(status) for status in operation["responses"]}
+                for status in ANY_REQUEST + WITH_A_BODY * ("requestBody" in operation):
+                    if str(status) not in declared:
+                        operation["responses"][status] = {"$ref": "#/components/responses/Refused"}
+        return document
+
+
+api = Api(
     title="Oilstone",
     version="1",
     docs_url=None,
@@ -41,7 +67,7 @@ api.add_router("", photos.router)
 api.add_router("", circuits.router)
 api.add_router("", work.router)
 
-TOO_LARGE, UNUSABLE, CONFLICT, MISSING = 413, 422, 409, 404
+MOST_TOLD = 20
 
 
 def _problem(request: HttpRequest, code: str, where: str, message: str, **more: Any) -> Any:
@@ -65,7 +91,10 @@ def too_big(request: HttpRequest, problem: RequestDataTooBig) -> HttpResponse:
 @api.exception_handler(StaleBase)
 def stale(request: HttpRequest, problem: StaleBase) -> HttpResponse:
     """409 with what happened meanwhile."""
-    labels = ", ".join(f"“{edit.label}”" for edit in problem.since) or "another change"
+    told = problem.since[-MOST_TOLD:]
+    labels = ", ".join(f"“{edit.label}”" for edit in told) or "another change"
+    if len(problem.since) > len(told):
+        labels = f"{len(problem.since)} changes, the last of them {labels}"
     body = _problem(
         request,
         "stale-base",
@@ -74,7 +103,7 @@ def stale(request: HttpRequest, problem: StaleBase) -> HttpResponse:
         revision=problem.revision,
         since=[
             {"revision": edit.revision, "label": edit.label, "kind": edit.kind, "at": edit.at}
-            for edit in problem.since
+            for edit in told
         ],
     )
     return api.create_response(request, body, status=CONFLICT)

@@ -14,7 +14,7 @@ from circuitry.proving import CircuitProof, outdated, prove_circuit
 from circuitry.proving.expected import Band, LoadProof
 from server.api import schemas
 from server.builds import models
-from server.builds.history import StaleBase
+from server.builds.history import stale
 from server.builds.results import sizing_at
 
 router = Router(tags=["proofs"])
@@ -48,8 +48,7 @@ def record_proof(
     with transaction.atomic():
         row.refresh_from_db()
         if row.revision != body.base:
-            since = models.Edit.objects.filter(build=row, revision__gt=body.base)
-            raise StaleBase(row.revision, list(since))
+            raise stale(row, body.base)
         models.Proof.objects.create(
             build=row,
             circuit=circuit_id,

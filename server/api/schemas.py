@@ -38,7 +38,7 @@ class PastEdit(Schema):
 
 
 class Conflict(Problem):
-    """The base was stale: the newest revision, and the edits since the base."""
+    """The base was stale: the newest revision, and the last edits since the base."""
 
     revision: int
     since: list[PastEdit]
@@ -743,7 +743,7 @@ class KindsOfCar(Schema):
     engines: list[str]
     batteries: list[str]
     options: list[str]
-    sizes_m: dict[str, tuple[float, float]]
+    sizes_m: dict[str, Annotated[list[float], Field(min_length=2, max_length=2)]]
 
 
 class RunLayout(Schema):

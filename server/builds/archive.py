@@ -21,6 +21,7 @@ from circuitry.errors import UnusableInput
 from server.builds import models, storage
 from server.builds.photos import MOST_BYTES as MOST_PHOTO_BYTES
 from server.builds.photos import Picture, kept_picture
+from server.builds.results import sized
 
 FORMAT = "oilstone-archive"
 ARCHIVE_VERSION = 1
@@ -128,6 +129,7 @@ def unpack(data: bytes, file_name: str, name: str | None = None) -> models.Build
             found = _Contents(packed, file_name)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError):
         raise _refused(file_name, "is damaged, or no archive of a build.") from None
+    sized(found.build)
     with transaction.atomic():
         return found.store(name)
 

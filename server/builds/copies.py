@@ -26,7 +26,7 @@ class DataTrouble(Exception):
 
 def database() -> Path:
     """The file of the database."""
-    return Path(settings.DATABASES["default"]["NAME"])
+    return Path(settings.DATA) / "oilstone.sqlite3"
 
 
 def folder() -> Path:

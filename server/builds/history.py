@@ -108,7 +108,7 @@ def build_at_base(build_id: int, base: int) -> Build:
     """The newest build, which must be of this revision; raises StaleBase when it is not."""
     row = models.Build.objects.get(pk=build_id)
     if row.revision != base:
-        raise _stale(row, base)
+        raise stale(row, base)
     return build_at(row)
 
 
@@ -118,7 +118,7 @@ def _store(
     with transaction.atomic():
         row = models.Build.objects.get(pk=build_id)
         if row.revision != base:
-            raise _stale(row, base)
+            raise stale(row, base)
         row.revision += 1
         storage.save(row, after, changes)
         edit.build, edit.revision = row, row.revision
@@ -127,6 +127,7 @@ def _store(
     remember(row, after)
 
 
-def _stale(row: models.Build, base: int) -> StaleBase:
-    since = models.Edit.objects.filter(build=row, revision__gt=base)
+def stale(row: models.Build, base: int) -> StaleBase:
+    """The refusal of what was made against an older revision, with the edits since."""
+    since = models.Edit.objects.filter(build=row, revision__gt=base).defer("changes")
     return StaleBase(row.revision, list(since))

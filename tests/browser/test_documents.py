@@ -20,7 +20,7 @@ class DocumentsTest(BrowserTest):
     def choose(self, page: Page, text: str) -> None:
         file = self.folder / "car.json"
         file.write_text(text, encoding="utf-8")
-        page.get_by_label("Build document").set_input_files(file)
+        page.get_by_label("File of a build").set_input_files(file)
 
     def test_bad_documents_are_refused_on_the_screen(self) -> None:
         page = self.open()
@@ -47,7 +47,7 @@ class DocumentsTest(BrowserTest):
     def test_an_exported_build_opens_as_another(self) -> None:
         page = self.open()
         with page.expect_download() as download:
-            page.get_by_role("link", name="Export as JSON").first.click()
+            page.get_by_role("link", name="Design as JSON").first.click()
         text = Path(download.value.path()).read_text(encoding="utf-8")
         self.assertEqual(text, ROADSTER_FILE.read_text(encoding="utf-8"))
         self.choose(page, text.replace("Saltmarsh Roadster", "Marsh copy"))

@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch'
 
 import type { components, paths } from './schema'
+import { watching } from './work'
 
 export type Schemas = components['schemas']
 export type BuildView = Schemas['BuildView']
@@ -10,6 +11,7 @@ export type FallLineView = Schemas['FallLineView']
 export type Operation = Record<string, unknown>
 
 export const client = createClient<paths>({ baseUrl: '/' })
+client.use(watching)
 
 /** A request that the server refused: `problem` says what, where, and the way out. */
 export class Refused extends Error {
@@ -21,6 +23,11 @@ export class Refused extends Error {
   get conflict(): Schemas['Conflict'] | null {
     return this.problem.code === 'stale-base' ? (this.problem as Schemas['Conflict']) : null
   }
+}
+
+/** Whether asking once more may help: the server was silent, or had trouble of its own. */
+export function mayHelpToAskAgain(count: number, problem: Error): boolean {
+  return count < 1 && problem instanceof Refused && (problem.status === 0 || problem.status >= 500)
 }
 
 const UNREACHABLE = {
@@ -43,7 +50,7 @@ export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
   } catch {
     throw new Refused(UNREACHABLE, 0)
   }
-  if (answer.data !== undefined) return answer.data
+  if (answer.data !== undefined || answer.response.ok) return answer.data as T
   const error = answer.error as Partial<Schemas['Problem']> | undefined
   const problem = error?.message
     ? (error as Schemas['Problem'])

@@ -19,6 +19,14 @@ export function useBuilds() {
   })
 }
 
+/** Builds that were deleted and can still be brought back. */
+export function useDeletedBuilds() {
+  return useQuery({
+    queryKey: ['builds', 'deleted'],
+    queryFn: () => answered(client.GET('/api/builds', { params: { query: { deleted: true } } })),
+  })
+}
+
 export function useBuild(id: Ref<number>) {
   return useQuery({
     queryKey: ['build', id],

@@ -1573,7 +1573,7 @@ export interface components {
         };
         /**
          * Conflict
-         * @description The base was stale: the newest revision, and the edits since the base.
+         * @description The base was stale: the newest revision, and the last edits since the base.
          */
         Conflict: {
             /** Code */
@@ -1976,10 +1976,7 @@ export interface components {
             options: string[];
             /** Sizes M */
             sizes_m: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
         };
         /**
@@ -2679,7 +2676,17 @@ export interface components {
             seconds: number;
         };
     };
-    responses: never;
+    responses: {
+        /** @description Refused, with the reason and the way out */
+        Refused: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -2707,6 +2714,11 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"][];
                 };
             };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_create_build: {
@@ -2727,6 +2739,7 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2736,6 +2749,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -2754,6 +2768,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_open_archive: {
@@ -2784,6 +2800,8 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2793,6 +2811,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -2811,6 +2830,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_export_archive: {
@@ -2833,6 +2854,7 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2842,6 +2864,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_copy_build: {
@@ -2864,6 +2890,7 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2873,6 +2900,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_read_build: {
@@ -2895,6 +2926,7 @@ export interface operations {
                     "application/json": components["schemas"]["BuildView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2904,6 +2936,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_delete_build: {
@@ -2924,6 +2960,7 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2933,6 +2970,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_bring_build_back: {
@@ -2953,6 +2994,7 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2962,6 +3004,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_export_build: {
@@ -2986,6 +3032,7 @@ export interface operations {
                     };
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -2995,6 +3042,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_read_results: {
@@ -3017,6 +3068,7 @@ export interface operations {
                     "application/json": components["schemas"]["Results"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3026,6 +3078,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_read_candidates: {
@@ -3049,6 +3105,7 @@ export interface operations {
                     "application/json": components["schemas"]["CandidateView"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3058,6 +3115,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_read_choices: {
@@ -3080,6 +3141,7 @@ export interface operations {
                     "application/json": components["schemas"]["ChoicesView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3089,6 +3151,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_builds_catalogue_loads: {
@@ -3109,6 +3175,11 @@ export interface operations {
                     "application/json": components["schemas"]["CatalogueLoad"][];
                 };
             };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_edits_edit_build: {
@@ -3135,6 +3206,8 @@ export interface operations {
                     "application/json": components["schemas"]["EditAnswer"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3153,6 +3226,7 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3162,6 +3236,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_edits_preview_edit: {
@@ -3188,6 +3264,8 @@ export interface operations {
                     "application/json": components["schemas"]["EditAnswer"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3206,6 +3284,7 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3215,6 +3294,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_edits_undo_edit: {
@@ -3241,6 +3322,8 @@ export interface operations {
                     "application/json": components["schemas"]["EditAnswer"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3259,6 +3342,7 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3268,6 +3352,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_edits_redo_edit: {
@@ -3294,6 +3380,8 @@ export interface operations {
                     "application/json": components["schemas"]["EditAnswer"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3312,6 +3400,7 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3321,6 +3410,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_bench_solve_state: {
@@ -3347,6 +3438,8 @@ export interface operations {
                     "application/json": components["schemas"]["BenchAnswer"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3356,6 +3449,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3365,6 +3460,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_bench_design_fall_lines: {
@@ -3388,6 +3485,7 @@ export interface operations {
                     "application/json": components["schemas"]["FallLineView"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3397,6 +3495,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_proofs_read_proof: {
@@ -3420,6 +3522,7 @@ export interface operations {
                     "application/json": components["schemas"]["CircuitProofView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3429,6 +3532,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3438,6 +3542,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_proofs_record_proof: {
@@ -3465,6 +3571,8 @@ export interface operations {
                     "application/json": components["schemas"]["CircuitProofView"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3483,6 +3591,7 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3492,6 +3601,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_proofs_proof_states: {
@@ -3514,6 +3625,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProofState"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3523,6 +3635,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_kinds_of_car: {
@@ -3543,6 +3659,11 @@ export interface operations {
                     "application/json": components["schemas"]["KindsOfCar"];
                 };
             };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_start_build: {
@@ -3567,6 +3688,8 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3576,6 +3699,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -3594,6 +3718,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_read_stock: {
@@ -3616,6 +3742,7 @@ export interface operations {
                     "application/json": components["schemas"]["StockView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3625,6 +3752,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_check_cells: {
@@ -3651,6 +3782,8 @@ export interface operations {
                     "application/json": components["schemas"]["CellProblemView"][];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3660,6 +3793,11 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_read_file: {
@@ -3690,6 +3828,8 @@ export interface operations {
                     "application/json": components["schemas"]["TableView"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3699,6 +3839,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -3717,6 +3858,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_stock_csv: {
@@ -3739,6 +3882,7 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3748,6 +3892,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_stock_xlsx: {
@@ -3770,6 +3918,7 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3779,6 +3928,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_stock_read_audit: {
@@ -3801,6 +3954,7 @@ export interface operations {
                     "application/json": components["schemas"]["AuditView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3810,6 +3964,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_layout_read_layout: {
@@ -3832,6 +3990,7 @@ export interface operations {
                     "application/json": components["schemas"]["LayoutView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3841,6 +4000,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_layout_ask_placement: {
@@ -3867,6 +4030,8 @@ export interface operations {
                     "application/json": components["schemas"]["PlacementView"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3876,6 +4041,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3885,6 +4052,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_photos_list_photos: {
@@ -3907,6 +4076,7 @@ export interface operations {
                     "application/json": components["schemas"]["PhotoView"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3916,6 +4086,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_photos_add_photo: {
@@ -3952,6 +4126,8 @@ export interface operations {
                     "application/json": components["schemas"]["PhotoView"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3961,6 +4137,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3970,6 +4148,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_photos_show_photo: {
@@ -3995,6 +4175,7 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4004,6 +4185,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_photos_remove_photo: {
@@ -4025,6 +4210,7 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4034,6 +4220,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_list_recipes: {
@@ -4056,6 +4246,7 @@ export interface operations {
                     "application/json": components["schemas"]["RecipeView"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4065,6 +4256,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4074,6 +4266,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_recipe_schematic: {
@@ -4096,6 +4290,7 @@ export interface operations {
                     "application/json": components["schemas"]["SchematicView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4105,6 +4300,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4114,6 +4310,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_circuit_schematic: {
@@ -4137,6 +4335,7 @@ export interface operations {
                     "application/json": components["schemas"]["SchematicView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4146,6 +4345,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4155,6 +4355,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_circuit_drawing: {
@@ -4178,6 +4380,7 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4187,6 +4390,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4196,6 +4400,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_circuit_truth: {
@@ -4221,6 +4427,7 @@ export interface operations {
                     "application/json": components["schemas"]["TruthTableView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4230,6 +4437,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4239,6 +4447,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_read_feeds: {
@@ -4261,6 +4471,7 @@ export interface operations {
                     "application/json": components["schemas"]["FeedsView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4270,6 +4481,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4279,6 +4491,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_search_build: {
@@ -4303,6 +4517,7 @@ export interface operations {
                     "application/json": components["schemas"]["FoundView"][];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4312,6 +4527,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4321,6 +4537,8 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_circuits_parts_catalogue: {
@@ -4341,6 +4559,11 @@ export interface operations {
                     "application/json": components["schemas"]["PartsCatalogue"];
                 };
             };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_work_read_work: {
@@ -4363,6 +4586,7 @@ export interface operations {
                     "application/json": components["schemas"]["WorkView"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4372,6 +4596,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     server_api_work_stop_work: {
@@ -4392,6 +4620,7 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4401,6 +4630,10 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
 }

@@ -13,7 +13,7 @@ const emit = defineEmits<{ help: []; find: [] }>()
 const id = useBuildId()
 const bench = useBench()
 const look = useLook()
-const { data: build } = useBuild(id)
+const { data: build, error: unknown } = useBuild(id)
 const { data: readings, error: benchError } = useReadings(id)
 const { undo, redo } = useEdits(id)
 
@@ -52,7 +52,9 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
     </span>
 
     <span class="saved" role="status">
-      {{ saving ? 'saving…' : `saved, revision ${build?.revision ?? 0}` }}
+      <template v-if="saving">saving…</template>
+      <template v-else-if="unknown">not in touch</template>
+      <template v-else>saved, revision {{ build?.revision }}</template>
     </span>
     <span :title="build?.undo ? `Undo: ${build.undo}` : 'Nothing to undo'">
       <AButton ghost size="small" :disabled="!build?.undo" @click="undo">Undo</AButton>

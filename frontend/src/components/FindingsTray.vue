@@ -25,7 +25,10 @@ const counts = computed(() =>
   <section class="tray no-print" aria-label="Findings">
     <div v-if="open" id="findings-list" class="list">
       <FindingNote v-for="row in findings" :key="row.title" :finding="row" linked />
-      <p v-if="findings.length === 0" class="empty">
+      <p v-if="!results" class="empty">
+        {{ error ? `Not known: ${error.message}` : 'Sizing. What is found shows here.' }}
+      </p>
+      <p v-else-if="findings.length === 0" class="empty">
         Nothing to look at: every fuse and wire passes its checks.
       </p>
     </div>
@@ -41,7 +44,7 @@ const counts = computed(() =>
             :count="row.count"
           />
         </template>
-        <VerdictMark v-else verdict="fine" />
+        <VerdictMark v-else-if="results" verdict="fine" />
         <span v-if="isFetching" class="quiet">sizing…</span>
         <span aria-hidden="true">{{ open ? '▾' : '▴' }}</span>
       </button>

@@ -8,8 +8,8 @@ import { stages } from '@/stages'
 const id = useBuildId()
 const route = useRoute()
 const { data: build } = useBuild(id)
-const { data: results } = useResults(id)
-const { data: proofs } = useProofStates(id)
+const { data: results, error: sizingError } = useResults(id)
+const { data: proofs, error: proofsError } = useProofStates(id)
 
 const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground-loose', 'short-circuit', 'channel-overloaded']
 
@@ -45,17 +45,21 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
       says: placed < loads ? `${placed} of ${loads} placed` : `${measured} of ${runs.length} runs measured`,
     },
     feeds: {
-      mark: !fuses ? 'open' : onFeeds ? 'begun' : 'done',
+      mark: !fuses || !results.value ? 'open' : onFeeds ? 'begun' : 'done',
       says: `${fuses} fuses${onFeeds ? `, ${onFeeds} to look at` : ''}`,
     },
-    circuits: {
-      mark: circuits && !stop && !look ? 'done' : 'begun',
-      says: stop || look ? `${circuits}: ${stop} stop, ${look} look` : `${circuits}, all fine`,
-    },
-    'power-up': {
-      mark: proved === 0 ? 'open' : proved < circuits ? 'begun' : 'done',
-      says: `${proved} of ${circuits} proved`,
-    },
+    circuits: !results.value
+      ? { mark: 'open', says: sizingError.value ? `${circuits}, not sized` : `${circuits}, sizing…` }
+      : {
+          mark: circuits && !stop && !look ? 'done' : 'begun',
+          says: stop || look ? `${circuits}: ${stop} stop, ${look} look` : `${circuits}, all fine`,
+        },
+    'power-up': !proofs.value
+      ? { mark: 'open', says: proofsError.value ? 'record not known' : 'reading…' }
+      : {
+          mark: proved === 0 ? 'open' : proved < circuits ? 'begun' : 'done',
+          says: `${proved} of ${circuits} proved`,
+        },
   }
 })
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
 import { defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -9,6 +10,7 @@ import FindingsTray from '@/components/FindingsTray.vue'
 import RouteCard from '@/components/RouteCard.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import TroubleBar from '@/components/TroubleBar.vue'
+import { clock } from '@/format'
 import { useShortcuts } from '@/shortcuts'
 import { stages } from '@/stages'
 import { KEYS, useBench } from '@/stores/bench'
@@ -20,7 +22,7 @@ const id = useBuildId()
 const route = useRoute()
 const router = useRouter()
 const bench = useBench()
-const { data: build, error } = useBuild(id)
+const { data: build, error, dataUpdatedAt, isFetching, refetch } = useBuild(id)
 const { undo, redo } = useEdits(id)
 const helpOpen = ref(false)
 const findingsOpen = ref(false)
@@ -62,18 +64,30 @@ useShortcuts({
 </script>
 
 <template>
-  <div class="frame">
+  <div v-if="!build" class="frame">
+    <header class="unopened">
+      <RouterLink :to="{ name: 'builds' }" title="All builds">OILSTONE</RouterLink>
+    </header>
+    <main class="alone">
+      <div v-if="error" class="refusal" role="alert">
+        <h1>This build is not open</h1>
+        <p>{{ error.message }}</p>
+        <AButton type="primary" :loading="isFetching" @click="refetch()">Try again</AButton>
+        <RouterLink :to="{ name: 'builds' }">All builds</RouterLink>
+      </div>
+      <p v-else class="empty" role="status">Opening the build…</p>
+    </main>
+  </div>
+  <div v-else class="frame">
     <AppHeader class="no-print" @help="helpOpen = true" @find="findOpen = true" />
+    <p v-if="error" class="refusal no-print" role="alert">
+      <b>What you see is of {{ clock(dataUpdatedAt) }}, and may have changed.</b>
+      {{ error.message }}
+    </p>
     <TroubleBar />
     <div class="middle">
       <RouteCard class="no-print" />
-      <main>
-        <p v-if="error" class="refusal" role="alert">
-          {{ error.message }} <RouterLink :to="{ name: 'builds' }">All builds</RouterLink>
-        </p>
-        <p v-else-if="!build" class="empty">Opening the build…</p>
-        <RouterView v-else />
-      </main>
+      <main><RouterView /></main>
     </div>
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
     <FindAnything v-if="findOpen" v-model:open="findOpen" />
@@ -86,6 +100,35 @@ useShortcuts({
   display: flex;
   height: 100%;
   flex-direction: column;
+}
+
+.unopened {
+  padding: 10px 14px;
+  background: var(--bar);
+}
+
+.unopened a {
+  color: var(--bar-ink);
+  font-family: var(--heading);
+  font-size: 22px;
+  font-weight: 600;
+  letter-spacing: 0.04em;
+  text-decoration: none;
+}
+
+.alone {
+  max-width: 860px;
+  width: 100%;
+  margin: 0 auto;
+  padding: 28px 16px;
+}
+
+.alone .refusal h1 {
+  margin-bottom: 6px;
+}
+
+.alone .refusal a {
+  margin-left: 14px;
 }
 
 .middle {

@@ -1,45 +1,89 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { Button as AButton } from 'ant-design-vue'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { Refused } from '@/api/client'
-import { answered, client } from '@/api/client'
-import { useBuilds } from '@/api/queries'
+import { answered, client, Refused, type Schemas } from '@/api/client'
+import { useBuilds, useDeletedBuilds } from '@/api/queries'
 import SafetyLine from '@/components/SafetyLine.vue'
 import { moment } from '@/format'
 
+type Summary = Schemas['BuildSummary']
+
 const router = useRouter()
 const queries = useQueryClient()
-const { data: builds, error } = useBuilds()
+const { data: builds, error, isFetching, refetch } = useBuilds()
+const { data: deleted } = useDeletedBuilds()
 const chooser = ref<HTMLInputElement>()
 const refused = ref<string | null>(null)
+const said = ref<string | null>(null)
 const reading = ref(false)
+const anyDeleted = computed(() => (deleted.value?.length ?? 0) > 0)
 
-async function openDocument(event: Event): Promise<void> {
+/** Do it, say what was done, and show the lists anew; a refusal is shown in its own words. */
+async function carryOut(task: () => Promise<string | null>): Promise<void> {
+  refused.value = null
+  said.value = null
+  try {
+    said.value = await task()
+    await queries.invalidateQueries({ queryKey: ['builds'] })
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    refused.value = problem.message
+  }
+}
+
+const path = (row: Summary) => ({ params: { path: { build_id: row.id } } })
+
+const copy = (row: Summary) =>
+  carryOut(async () => {
+    await answered(client.POST('/api/builds/{build_id}/copies', path(row)))
+    return `${row.name} has a copy, with its history, proofs and photos.`
+  })
+
+const remove = (row: Summary) =>
+  carryOut(async () => {
+    await answered(client.DELETE('/api/builds/{build_id}', path(row)))
+    return `${row.name} is deleted. It can be brought back below for 30 days.`
+  })
+
+const bringBack = (row: Summary) =>
+  carryOut(async () => {
+    await answered(client.POST('/api/builds/{build_id}/bring-back', path(row)))
+    return `${row.name} is back.`
+  })
+
+function created(file: File): Promise<Schemas['Created']> {
+  if (file.name.toLowerCase().endsWith('.zip')) {
+    const form = new FormData()
+    form.append('file', file)
+    return answered(
+      client.POST('/api/archives', { body: form as never, bodySerializer: (body) => body as never }),
+    )
+  }
+  return answered(
+    client.POST('/api/builds', {
+      body: file as never,
+      bodySerializer: (body: unknown) => body as Blob,
+      headers: { 'Content-Type': 'application/json' },
+    }),
+  )
+}
+
+async function open(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   if (!file) return
   reading.value = true
-  refused.value = null
-  try {
-    const created = await answered(
-      client.POST('/api/builds', {
-        body: file as never,
-        bodySerializer: (body: unknown) => body as Blob,
-        headers: { 'Content-Type': 'application/json' },
-      }),
-    )
-    await queries.invalidateQueries({ queryKey: ['builds'] })
-    await router.push({ name: 'stock', params: { id: created.id } })
-  } catch (problem) {
-    if (!(problem instanceof Refused)) throw problem
-    refused.value = `${file.name} was not opened. ${problem.message}`
-  } finally {
-    reading.value = false
-    input.value = ''
-  }
+  await carryOut(async () => {
+    const { id } = await created(file)
+    await router.push({ name: 'stock', params: { id } })
+    return null
+  })
+  if (refused.value) refused.value = `${file.name} was not opened. ${refused.value}`
+  reading.value = false
+  input.value = ''
 }
 </script>
 
@@ -49,8 +93,12 @@ async function openDocument(event: Event): Promise<void> {
     <main>
       <h1>Builds</h1>
       <p class="quiet">One build is one car’s electrical design. Everything stays on this machine.</p>
-      <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
+      <div v-if="error" class="refusal" role="alert">
+        <p>{{ builds ? 'The list may have changed meanwhile.' : 'The builds cannot be listed.' }} {{ error.message }}</p>
+        <AButton :loading="isFetching" @click="refetch()">Try again</AButton>
+      </div>
       <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
+      <p v-if="said" class="said sheet" role="status">{{ said }}</p>
       <table v-if="builds?.length" class="sheet">
         <thead>
           <tr>
@@ -58,7 +106,8 @@ async function openDocument(event: Event): Promise<void> {
             <th scope="col" class="figure">Loads</th>
             <th scope="col" class="figure">Circuits</th>
             <th scope="col">Last changed</th>
-            <th scope="col">Document</th>
+            <th scope="col">Keep a file</th>
+            <th scope="col"><span class="visually-hidden">More</span></th>
           </tr>
         </thead>
         <tbody>
@@ -71,29 +120,76 @@ async function openDocument(event: Event): Promise<void> {
             <td class="figure">{{ row.loads }}</td>
             <td class="figure">{{ row.circuits }}</td>
             <td>{{ moment(row.changed) }}</td>
-            <td><a :href="`/api/builds/${row.id}/document`" download>Export as JSON</a></td>
+            <td class="files">
+              <a
+                :href="`/api/builds/${row.id}/archive`"
+                download
+                title="Design, photos, proofs and history in one ZIP file"
+                >Everything</a
+              >
+              <a
+                :href="`/api/builds/${row.id}/document`"
+                download
+                title="The design alone, as an open JSON document"
+                >Design as JSON</a
+              >
+            </td>
+            <td class="acts">
+              <AButton size="small" :aria-label="`Copy ${row.name}`" @click="copy(row)">Copy</AButton>
+              <AButton size="small" :aria-label="`Delete ${row.name}`" @click="remove(row)">
+                Delete
+              </AButton>
+            </td>
           </tr>
         </tbody>
       </table>
       <p v-else-if="builds" class="empty sheet">
-        No builds yet. Start from a kind of car, or open a build’s JSON document.
+        No builds yet. Start from a kind of car, or open the file of a build.
       </p>
+      <p v-else-if="!error" class="empty sheet" role="status">Looking for your builds…</p>
       <p class="actions">
         <input
           ref="chooser"
           class="visually-hidden"
           type="file"
-          accept=".json,application/json"
-          aria-label="Build document"
+          accept=".json,.zip,application/json,application/zip"
+          aria-label="File of a build"
           tabindex="-1"
-          @change="openDocument"
+          @change="open"
         />
         <AButton type="primary" @click="router.push({ name: 'start' })">
           Start from a kind of car…
         </AButton>
-        <AButton :loading="reading" @click="chooser?.click()">Open a build’s document…</AButton>
-        <span class="quiet">A JSON file as exported here; it is read whole or not at all.</span>
+        <AButton :loading="reading" @click="chooser?.click()">Open the file of a build…</AButton>
+        <span class="quiet">A JSON or ZIP file as kept from here; it is read whole or not at all.</span>
       </p>
+      <section v-if="anyDeleted" aria-labelledby="deleted">
+        <h2 id="deleted">Deleted</h2>
+        <table class="sheet">
+          <thead>
+            <tr>
+              <th scope="col">Build</th>
+              <th scope="col" class="figure">Loads</th>
+              <th scope="col">Deleted</th>
+              <th scope="col">Gone for good</th>
+              <th scope="col"><span class="visually-hidden">More</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in deleted" :key="row.id">
+              <td>{{ row.name }}</td>
+              <td class="figure">{{ row.loads }}</td>
+              <td>{{ moment(row.deleted!) }}</td>
+              <td>{{ moment(row.gone_at!) }}</td>
+              <td class="acts">
+                <AButton size="small" :aria-label="`Bring ${row.name} back`" @click="bringBack(row)">
+                  Bring back
+                </AButton>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
     </main>
     <div class="foot"><SafetyLine /></div>
   </div>
@@ -118,7 +214,7 @@ async function openDocument(event: Event): Promise<void> {
 
 main {
   width: 100%;
-  max-width: 860px;
+  max-width: 980px;
   flex: 1;
   margin: 0 auto;
   padding: 28px 16px;
@@ -135,12 +231,43 @@ th {
   font-weight: 600;
 }
 
+.said {
+  padding: 8px 12px;
+  border-left: 4px solid var(--moss);
+}
+
+.refusal {
+  margin-bottom: 8px;
+}
+
+.files,
+.acts {
+  white-space: nowrap;
+}
+
+.files a + a,
+.acts .ant-btn + .ant-btn {
+  margin-left: 10px;
+}
+
+.acts {
+  text-align: right;
+}
+
 .actions {
   display: flex;
   flex-wrap: wrap;
   gap: 12px;
   align-items: center;
   margin-top: 16px;
+}
+
+section {
+  margin-top: 28px;
+}
+
+section h2 {
+  margin-bottom: 6px;
 }
 
 .foot {
