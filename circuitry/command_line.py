@@ -35,8 +35,12 @@ def main(arguments: list[str]) -> int:
     try:
         return commands[options.command](_read(Path(options.build)), options)
     except UnusableInput as problem:
-        print(f"{options.build}: {problem.where}: {problem.message}", file=sys.stderr)
+        said = f"{options.build}: {problem.where}: {problem.message}"
+        print(" ".join(said.split()), file=sys.stderr)
         return UNUSABLE
+    except BrokenPipeError:
+        sys.stdout = None  # whoever read the answer has seen enough of it
+        return DONE
 
 
 def _parser() -> argparse.ArgumentParser:

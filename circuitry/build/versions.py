@@ -100,14 +100,14 @@ def _fitted(name: str, value: Any) -> Any:
 
 
 def _pin_of_1(pin: Any) -> Any:
-    if not isinstance(pin, dict):
+    if not isinstance(pin, dict) or not isinstance(pin.get("function", ""), str):
         return pin
     function = PIN_FUNCTIONS_OF_1.get(pin.get("function", ""), pin.get("function", ""))
     return {**pin, "function": function if function in PIN_FUNCTIONS else ""}
 
 
 def _is_figure(name: str, value: Any) -> bool:
-    if isinstance(value, str):
+    if isinstance(value, bool) or not isinstance(value, int | float):
         return True
     return bool(abs(value) <= (1 if name == "state_of_charge" else MOST_FIGURE))
 
@@ -120,10 +120,12 @@ def _one_run_between_two_places(document: Thing) -> Thing:
     kept: dict[frozenset[Any], Any] = {}
     instead: dict[Any, Any] = {}
     for run in runs:
+        if not isinstance(run.get("id"), str):
+            return document
         ends = frozenset((str(run.get("from_place")), str(run.get("to_place"))))
         instead[run.get("id")] = kept.setdefault(ends, run).get("id")
     led = [
-        {**wire, "way": [instead.get(run, run) for run in wire["way"]]}
+        {**wire, "way": [instead.get(str(run), run) for run in wire["way"]]}
         if isinstance(wire.get("way"), list)
         else wire
         for wire in wires

@@ -10,6 +10,7 @@ Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
 Severity = Literal["stop", "look", "note"]
 Revision = Annotated[int, Field(ge=0, lt=2**31)]
+Pair = Annotated[list[str], Field(min_length=2, max_length=2)]
 
 
 class Problem(Schema):
@@ -483,7 +484,7 @@ class BenchRequest(Schema):
 
     key: Key = "off"
     switches: Annotated[dict[str, str], Field(default_factory=dict)]
-    meters: Annotated[list[tuple[str, str]], Field(max_length=8, default_factory=list)]
+    meters: Annotated[list[Pair], Field(max_length=8, default_factory=list)]
     values: Annotated[dict[str, float], Field(default_factory=dict)]
     circuit: str | None = None
 

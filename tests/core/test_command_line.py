@@ -103,6 +103,14 @@ class CommandTest(TestCase):
             "terminal 7 of": json.dumps(nowhere),
             "Candle": json.dumps(unknown),
             "line 1, column 1": "car",
+            "nested too deeply": "[" * 900 + "]" * 900,
+            "too many digits": '{"version": ' + "9" * 5000 + "}",
+            "at most 16 digits": '{"version": ' + "9" * 100 + "}",
+            "half a character": '{"format": "\\ud800"}',
+            "not a number": '{"version": NaN}',
+            "must be finite": '{"version": 1e999}',
+            "reads versions 1 to 2": json.dumps(lamp_document() | {"version": True}),
+            "not written as expected": json.dumps(lamp_document() | {"name": "two\nlines"}),
             "50.0 MB": "x" * 50_000_000,
         }
         for words, text in cases.items():

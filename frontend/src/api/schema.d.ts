@@ -1782,10 +1782,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Meters */
-            meters?: [
-                string,
-                string
-            ][];
+            meters?: string[][];
             /** Values */
             values?: {
                 [key: string]: number;

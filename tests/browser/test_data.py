@@ -1,0 +1,110 @@
+"""What is kept and what is known: builds copied, deleted, kept as files; trouble said plainly."""
+
+import sqlite3
+import tempfile
+from contextlib import closing
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest, cell, type_cell
+
+
+class KeepingTest(BrowserTest):
+    def act(self, page: Page, name: str) -> None:
+        page.get_by_role("button", name=name, exact=True).click()
+
+    def test_everything_of_a_build_goes_into_a_file_and_comes_back(self) -> None:
+        page = self.open("builds/1/stock")
+        type_cell(page, "Horn, name", "Twin horn")
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        page.get_by_role("link", name="OILSTONE").click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Everything").first.click()
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "car.zip"
+            download.value.save_as(file)
+            page.get_by_label("File of a build").set_input_files(file)
+            expect(cell(page, "Twin horn, name")).to_be_visible()
+            expect(page.get_by_text("saved, revision 1")).to_be_visible()
+            self.act(page, "Undo")
+            expect(cell(page, "Horn, name")).to_be_visible()
+            file.write_bytes(b"PK\x03\x04 broken")
+            page.get_by_role("link", name="OILSTONE").click()
+            page.get_by_label("File of a build").set_input_files(file)
+            expect(page.get_by_role("alert")).to_contain_text("car.zip was not opened.")
+
+    def test_a_build_is_copied_deleted_and_brought_back(self) -> None:
+        page = self.open()
+        self.act(page, "Copy Saltmarsh Roadster")
+        expect(page.get_by_role("link", name="Saltmarsh Roadster, copy")).to_be_visible()
+        self.act(page, "Delete Saltmarsh Roadster, copy")
+        expect(page.get_by_role("heading", name="Deleted")).to_be_visible()
+        expect(page.get_by_role("link", name="Saltmarsh Roadster, copy")).to_have_count(0)
+        page.goto(f"{self.server.address}builds/3/stock")
+        expect(page.get_by_role("alert")).to_contain_text("This build is not open")
+        page.get_by_role("link", name="All builds").click()
+        self.act(page, "Bring Saltmarsh Roadster, copy back")
+        page.get_by_role("link", name="Saltmarsh Roadster, copy").click()
+        expect(cell(page, "Horn, name")).to_be_visible()
+
+
+class TroubleTest(BrowserTest):
+    def spoil(self) -> None:
+        """Leave a database whose own description of its tables cannot be read."""
+        with closing(sqlite3.connect(self.server.data / "oilstone.sqlite3")) as opened, opened:
+            opened.execute("PRAGMA writable_schema = ON")
+            opened.execute("UPDATE sqlite_master SET sql = 'spoiled' WHERE name = 'builds_build'")
+
+    def test_a_build_that_cannot_be_read_shows_that_and_nothing_else(self) -> None:
+        page = self.open("builds/1/stock")
+        expect(cell(page, "Horn, name")).to_be_visible()
+        self.spoil()
+        page.reload()
+        alert = page.get_by_role("alert")
+        expect(alert).to_contain_text("This build is not open")
+        expect(alert).to_contain_text("is damaged")
+        expect(alert).to_contain_text("make restore")
+        for claim in ("saved", "0 loads", "all fine", "0 of 0"):
+            expect(page.get_by_text(claim)).to_have_count(0)
+        page.goto(self.server.address)
+        expect(page.get_by_role("alert")).to_contain_text("The builds cannot be listed.")
+        expect(page.get_by_text("No builds yet")).to_have_count(0)
+        self.errors.clear()
+
+    def test_what_was_shown_is_marked_old_once_it_is_not_known(self) -> None:
+        page = self.open("builds/1/stock")
+        expect(page.get_by_text("saved, revision 0")).to_be_visible()
+        expect(cell(page, "Horn, name")).to_be_visible()
+        self.spoil()
+        type_cell(page, "Horn, name", "Klaxon")
+        expect(page.get_by_role("alert").filter(has_text="Not saved.")).to_contain_text(
+            "is damaged"
+        )
+        page.evaluate("window.dispatchEvent(new Event('visibilitychange'))")
+        old = page.get_by_role("alert").filter(has_text="What you see is of")
+        expect(old).to_be_visible(timeout=30_000)
+        expect(page.get_by_text("not in touch")).to_be_visible()
+        expect(page.get_by_text("saved, revision")).to_have_count(0)
+
+
+class LongWorkTest(BrowserTest):
+    def test_long_work_says_how_far_it_is_and_can_be_stopped(self) -> None:
+        page = self.open("builds/1/circuits")
+        page.get_by_text("saved, revision 0").wait_for()
+        page.route("**/api/builds/1/edits", lambda route: None)
+        asked: list[str] = []
+
+        def answer(route: object) -> None:
+            asked.append(route.request.method)  # type: ignore[attr-defined]
+            body = '{"doing": "Settling sizes", "share": 0.4, "seconds": 3.2}'
+            route.fulfill(status=200, body=body, content_type="application/json")  # type: ignore[attr-defined]
+
+        page.route("**/api/work/*", answer)
+        page.goto(f"{self.server.address}builds/1/stock")
+        type_cell(page, "Horn, name", "Klaxon")
+        work = page.get_by_role("status").filter(has_text="Settling sizes")
+        expect(work).to_contain_text("40 %, 3 s")
+        work.get_by_role("button", name="Stop").click()
+        expect(page.get_by_text("Stopping…")).to_be_visible()
+        self.assertIn("DELETE", asked)
