@@ -172,12 +172,12 @@ class RefusalTest(ApiTest):
         self.assertEqual(models.Edit.objects.count(), 0)
 
     def test_requests_of_the_wrong_shape(self) -> None:
-        self.assertEqual(self.edit(rename("x"), base=10**30, expect=422)["code"], "bad-request")
+        self.assertEqual(self.edit(rename("x"), base=10**30, expect=422)["code"], "bad-number")
         self.assertEqual(self.edit(rename("x"), base=-1, expect=422)["code"], "bad-request")
         self.assertEqual(self.post("/edits", {"base": 0}, 422)["code"], "bad-request")
         self.assertEqual(self.edit(rename("x"), label="", expect=422)["code"], "bad-request")
         answer = self.client.post(f"{self.url}/edits", "{", content_type="application/json")
-        self.assertEqual((answer.status_code, answer.json()["code"]), (400, "bad-request"))
+        self.assertEqual((answer.status_code, answer.json()["code"]), (422, "not-json"))
         big = self.client.post(
             f"{self.url}/edits", b" " * 9_000_000, content_type="application/json"
         )

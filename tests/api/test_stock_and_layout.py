@@ -1,6 +1,8 @@
 """Stock, tables, photos and layout over HTTP: shapes, refusals, and what is kept."""
 
 import io
+import subprocess
+import sys
 from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -182,10 +184,41 @@ class PhotoTest(ApiTest):
             (gif, "not a picture"),
             (picture()[:200], "not a picture"),
             (bomb, "pixels"),
-            (b"\xff\xd8" + b"x" * 10_000_001, "larger than 10 MB"),
+            (b"\xff\xd8" + b"x" * 20_000_001, "larger than 20 MB"),
         ):
             answer = self.upload(data)
             self.assertEqual(answer.status_code, 422, words)
             self.assertIn(words, answer.json()["message"])
         self.assertEqual(self.upload(picture(), identity="gone").status_code, 422)
         self.assertEqual(models.Photo.objects.count(), 0)
+
+    def test_a_large_photo_is_never_unpacked_whole(self) -> None:
+        out = io.BytesIO()
+        Image.new("RGB", (9000, 6555), "teal").save(out, "JPEG")
+        progressive = io.BytesIO()
+        Image.new("RGB", (9000, 6555), "teal").save(progressive, "JPEG", progressive=True)
+        took_mb = [int(unpacked_mb(data.getvalue())) for data in (out, progressive)]
+        whole_mb = 9000 * 6555 * 3 / 1e6
+        self.assertLess(max(took_mb), whole_mb / 2, took_mb)
+
+
+MEASURE = """
+import sys
+from server.builds.photos import picture
+def most_mb():
+    with open("/proc/self/status") as said:
+        return int(next(line for line in said if line.startswith("VmHWM")).split()[1]) / 1024
+data = sys.stdin.buffer.read()
+before = most_mb()
+try:
+    picture(data, "photo.jpg")
+except Exception as problem:
+    assert "pixels" in str(problem)
+print(most_mb() - before)
+"""
+
+
+def unpacked_mb(data: bytes) -> float:
+    """The memory that a process of its own takes to read a picture, in MB."""
+    done = subprocess.run([sys.executable, "-c", MEASURE], input=data, capture_output=True)
+    return float(done.stdout)

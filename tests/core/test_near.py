@@ -100,7 +100,7 @@ class NearTest(TestCase):
 
 class KeptPathsTest(TestCase):
     def test_sizes_figures_and_places_share_paths_and_joins_do_not(self) -> None:
-        build = roadster()
+        build = replace(roadster())
         kept = paths_of(build)
         self.assertIs(paths_of(resized(roadster_sizing().build, 1)), kept)
         horn = replace(build.parts["horn"], name="Hooter", place="dash")

@@ -3,11 +3,13 @@
 from dataclasses import replace
 from itertools import product
 from unittest import TestCase
+from unittest.mock import patch
 
 from circuitry.build.document import read, write
 from circuitry.build.model import Build, FoundCircuit, HarnessCircuit, PinPair, Stretch
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
+from circuitry.network import paths
 from circuitry.network.laws import law_of_load
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, cell_problems, set_cells, stock_rows
@@ -15,6 +17,7 @@ from circuitry.stock.audit import audit
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import completed, pattern_of, patterns
 from circuitry.stock.start import OPTIONS, SHELLS, SIZES_M, KindOfCar, start
+from demo.many_loads import many_loads
 from tests.core.cars import ROOT, roadster
 
 VAN_FILE = ROOT / "demo" / "fernhill-half-ton-van.json"
@@ -248,6 +251,14 @@ class HarnessCellsTest(TestCase):
                 self.set(**cells)
         with self.assertRaisesRegex(UnusableInput, "is gone"):
             self.set("nothing", name="X")
+
+
+class LongListTest(TestCase):
+    def test_what_is_joined_to_what_is_worked_out_once_for_the_whole_list(self) -> None:
+        build = many_loads(200)
+        with patch("circuitry.network.paths._topology", wraps=paths._topology) as worked_out:
+            self.assertEqual(len([row for row in stock_rows(build) if row.kind == "load"]), 200)
+        self.assertEqual(worked_out.call_count, 1)
 
 
 class WrittenTest(TestCase):
