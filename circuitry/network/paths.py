@@ -167,6 +167,7 @@ class Paths:
         self._given_up: set[tuple[str, frozenset[tuple[str, str]]]] = set()
         questions = 8 * max(len(build.parts_of_kind("load")), 1)
         self._visits = min(max(VISITS_SHARED // questions, VISITS[0]), VISITS[1])
+        self._ways: dict[tuple[Terminal, Terminal], tuple[tuple[Path, ...], bool]] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
         self._shorts: dict[frozenset[tuple[str, str]], Short | None] = {}
         self._one_with: dict[Terminal, set[Terminal]] = {}
@@ -208,6 +209,25 @@ class Paths:
         positions, (feed, back, *_) = found
         switches = {part: at for part, at in positions.items() if part not in self.moved}
         return Path(_reversed(feed), tuple(back), switches)
+
+    def ways(self, first: Terminal, last: Terminal) -> tuple[tuple[Path, ...], bool]:
+        """Every way to join one terminal to battery positive and another to negative, each in
+        positions that none of the others does with; and whether the search gave up before its end.
+
+        The terminals are those of one part, which is never crossed.
+        """
+        ends = self.lands(first), self.lands(last)
+        if ends not in self._ways:
+            goals = Goal(ends[0], self.plus), Goal(ends[1], self.minus)
+            budget = Budget(self._visits)
+            found: dict[frozenset[tuple[str, str]], Path] = {}
+            for positions, (feed, back, *_) in self._reach(goals, {}, budget, straight=False):
+                switches = {part: at for part, at in positions.items() if part not in self.moved}
+                way = Path(_reversed(feed), tuple(back), switches)
+                if first.part not in {step.owner for step in way.steps}:
+                    found.setdefault(frozenset(switches.items()), way)
+            self._ways[ends] = tuple(found.values()), budget.spent
+        return self._ways[ends]
 
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:
         """Positions in which a terminal is joined to battery positive, or None when none do."""
