@@ -27,8 +27,10 @@ from circuitry.sizing import size_build
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.cars import ROOT
+from tests.core.positions import random_states, starters_turn
 
 LARGE = 400
+POSITIONS = 10_000
 
 
 def main() -> None:
@@ -36,6 +38,7 @@ def main() -> None:
     server = RunningServer()
     try:
         measure_core(server)
+        measure_positions()
         measure_circuits()
         measure_first_screen(server)
     finally:
@@ -53,6 +56,31 @@ def measure_core(server: RunningServer) -> None:
         show("edit round trip", edit_times_ms(server, build, repeats, changed_rating))
         show("move a place on the plan", edit_times_ms(server, build, repeats, moved_place))
         show("paste 200 rows", edit_times_ms(server, build, repeats, pasted_rows))
+
+
+def measure_positions() -> None:
+    """How far any fuse and wire that was chosen is used in random positions of each demo car."""
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        build = read((ROOT / "demo" / f"{name}.json").read_bytes())
+        sizing = size_build(build)
+        network = Network(sizing.build)
+        fuses = [row for row in sizing.fuses.values() if not row.pinned]
+        wires = [row for row in sizing.wires.values() if not row.pinned]
+        used, blown, over = 0.0, 0, 0.0
+        for state in random_states(build, POSITIONS, 10):
+            solution = network.solve(state)
+            blown += any(abs(solution.fuse_a[row.fuse]) > row.rating_a for row in fuses)
+            if starters_turn(build, solution):
+                continue
+            shares = [abs(solution.fuse_a[row.fuse]) / row.carries_a for row in fuses]
+            shares += [abs(solution.wire_a[row.wire]) / row.carries_a for row in wires]
+            used = max(used, *shares)
+            told = [(abs(solution.fuse_a[row.fuse]), row.current_a) for row in fuses]
+            over = max(over, *(amps / said for amps, said in told if said > 1))
+        print(f"{name}, {POSITIONS} random positions of all switches")
+        print(f"  fuses blown               {blown:8d}")
+        print(f"  most used of what may be  {100 * used:8.1f} %")
+        print(f"  current against that told {100 * over:8.1f} %")
 
 
 def measure_circuits() -> None:

@@ -46,6 +46,7 @@ from circuitry.network.state import (
 )
 
 METER_OHM = 10e6
+CARRIES = ("wire", "fuse", "contact", "output")
 FLASHER_TEST_V = 13.5
 LEAST_FLASHED_W = 0.5
 MOST_MOVES = 60
@@ -215,9 +216,23 @@ class Network:
         first = len(self.build.wires)
         return settled.operating.element_a[first : first + len(self._layout.kind("fuse")[0])]
 
+    def carried_a(self, settled: Settled) -> Vector:
+        """Current of everything that carries: wires, fuses, contacts and outputs."""
+        carried_a: Vector = settled.operating.element_a[self._layout.carrying]
+        return carried_a
+
+    def loads_a(self, settled: Settled) -> Vector:
+        """Current of each load in the order of the build."""
+        load_a: Vector = settled.operating.element_a[self._layout.load_rows]
+        return load_a
+
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""
         return settled.operating.element_v[self._layout.load_rows]
+
+    def battery_a(self, settled: Settled) -> float:
+        """Current out of the battery, or into it."""
+        return abs(float(settled.operating.element_a[self._layout.source]))
 
     def battery_v(self, settled: Settled) -> float:
         """Voltage between the terminals of the battery."""
@@ -411,6 +426,8 @@ class _Layout:
         self.output_rows = np.array(by_kind.get("output", ()), dtype=int)
         self.generators = "alternator" in by_kind
         self.source = len(elements) - 1
+        carrying = [rows for kind, (_, rows) in self.kinds.items() if kind in CARRIES]
+        self.carrying = np.concatenate([np.array([], dtype=int), *carrying])
 
     def kind(self, kind: str) -> tuple[list[str], npt.NDArray[np.int_]]:
         """Owners and rows of the elements of a kind, in the order of the build."""

@@ -179,6 +179,17 @@ class Paths:
         self._add_small_parts(build)
         self._add_outputs(build)
         self._add_body(build)
+        self.needs = {pair: self._possible(needs) for pair, needs in self.needs.items()}
+
+    def _possible(self, needs: tuple[Need, ...]) -> tuple[Need, ...]:
+        """The needs without those that ask a terminal to be at plus that is always at minus, or the
+        other way round, as a coil fed backwards does."""
+        always = {self.plus: self._joined(self.minus), self.minus: self._joined(self.plus)}
+        return tuple(
+            need
+            for need in needs
+            if not any(goal.terminal in always[goal.battery] for goal in need.goals)
+        )
 
     def to_load(self, load: Part, given: Mapping[str, str] | None = None) -> Path | None:
         """The easiest way to energise a load; None when no positions do, or the search gave up.

@@ -394,6 +394,7 @@ RECIPES = (
             FUSE,
         ),
         reversed_by_switch,
+        named_after="motor",
     ),
     Recipe(
         "reversed-by-relays",
@@ -429,6 +430,7 @@ RECIPES = (
             FUSE,
         ),
         reversed_by_relays,
+        named_after="motor",
     ),
     Recipe(
         "horn",

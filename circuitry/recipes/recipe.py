@@ -18,7 +18,8 @@ class Recipe:
     """One function of a car.
 
     ``summary`` says what it does, ``caution`` what can hurt, ``wrong`` what usually goes wrong.
-    ``write`` adds the circuit's parts and wires.
+    ``write`` adds the circuit's parts and wires. ``named_after`` is the question whose load gives
+    the circuit its name, where the title would say less.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Recipe:
     questions: tuple[Question, ...]
     write: Callable[[Job], None]
     stage: int = 1
+    named_after: str = ""
 
 
 def usual_answers(build: Build, recipe: Recipe) -> dict[str, Any]:
@@ -52,7 +54,8 @@ def write_recipe(
     """
     draft = Draft(build)
     if circuit is None:
-        row = draft.add_circuit(name or recipe.title, recipe.group, recipe.criticality)
+        own_name = name or _name_of_load(build, recipe, answers) or recipe.title
+        row = draft.add_circuit(own_name, recipe.group, recipe.criticality)
         row = replace(row, stage=recipe.stage)
     else:
         if circuit not in build.circuits:
@@ -75,6 +78,18 @@ def write_recipe(
     draft.parts = _as_before(build.parts, draft.parts)
     draft.wires = _as_before(build.wires, draft.wires)
     return draft.build
+
+
+def _name_of_load(build: Build, recipe: Recipe, answers: Mapping[str, Any]) -> str | None:
+    """What the load that a recipe is named after is called: ``Window motor left``, Window left."""
+    if not recipe.named_after:
+        return None
+    answer = answers.get(recipe.named_after) or usual_answers(build, recipe)[recipe.named_after]
+    if not isinstance(answer, Mapping):
+        return None
+    part = build.parts.get(str(answer.get("part")))
+    said = str(part.name if part else answer.get("name") or "").replace(" motor", "")
+    return said[:80].strip() or None
 
 
 def _as_before(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str, Any]:

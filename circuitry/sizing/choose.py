@@ -18,8 +18,12 @@ from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.states import DesignState
 
 GROUPING_COUNTS_FROM = 0.3
+NEAR_MOST = 0.9
+"""Of the states in which a wire carries nearly its most, the one with most beside it counts."""
 FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
+LEAST_RATING_A = 3.0
+"""Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
 DROP_MARGIN_V = 0.001
 ALIVE_FROM = 0.5
 """Share of the battery's voltage from which a load counts as fed."""
@@ -82,6 +86,12 @@ def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
     return row.rating_a * build.policy.fuse_headroom * derating
 
 
+def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
+    """The ratings to choose from for a fuse: those of its family from the least that lasts."""
+    rows = catalogue().fuses[part.catalogue or ""]
+    return tuple(row for row in rows if row.rating_a >= LEAST_RATING_A) or rows
+
+
 class FuseChooser:
     """The smallest rating of each fuse's family that carries its current; its largest when none
     does. One that has a rating keeps it."""
@@ -90,7 +100,7 @@ class FuseChooser:
         self._pinned: list[float | None] = []
         self._rows: list[list[tuple[float, float]]] = []
         for part in build.parts_of_kind("fuse"):
-            rows = catalogue().fuses[part.catalogue or ""]
+            rows = fuse_ratings(part)
             pinned = "rating_a" in part.figures
             self._pinned.append(part.number("rating_a", 0) if pinned else None)
             self._rows.append([(fuse_carries_a(build, part, row), row.rating_a) for row in rows])
@@ -129,9 +139,10 @@ class Ampacities:
             (np.ones(len(wire), dtype=int), (wire, run)), shape=(len(size), len(facts.build.runs))
         )
         loaded = counts.astype(int) @ bundles
-        solution = wires.solution[wire]
+        near_most = np.abs(signed_a) >= NEAR_MOST * wires.current_a
+        beside = np.where(near_most[:, wire], 1 + loaded[:, run] - counts[:, wire], 1)
         crowd = np.ones(len(size), dtype=int)
-        np.maximum.at(crowd, wire, 1 + loaded[solution, run] - counts[solution, wire])
+        np.maximum.at(crowd, wire, beside.max(axis=0))
         most = int(crowd.max(initial=1))
         factors = [catalogue().grouping_factor(number) for number in range(most + 1)]
         self.carries_a = table.alone_a * np.array(factors)[crowd][:, None]
@@ -167,12 +178,17 @@ class LoadWays:
     def __init__(
         self, facts: Facts, designed: Sequence[DesignState], node: Mapping[Terminal, int]
     ) -> None:
-        build, self.designs = facts.build, len(designed)
+        """``designed`` is the design state of each solution."""
+        build, self.designed = facts.build, designed
         self.all_loads = [load.id for load in build.parts_of_kind("load")]
         load_at = {load: at for at, load in enumerate(self.all_loads)}
+        self._at: dict[int, int] = {}
+        for number, state in enumerate(designed):
+            self._at.setdefault(id(state), number)
         ways = [
             (number, load, path)
             for number, state in enumerate(designed)
+            if self._at[id(state)] == number
             for load, path in state.paths.items()
         ]
         self.loads = [load for _, load, _ in ways]
@@ -191,14 +207,11 @@ class LoadWays:
         ]
         self.takers = np.array(takers, dtype=int).reshape(-1, 3)
 
-    def energised(
-        self, designed: Sequence[DesignState], network: Network, settled: Sequence[Settled]
-    ) -> tuple[DesignState, ...]:
+    def energised(self, network: Network, settled: Sequence[Settled]) -> tuple[DesignState, ...]:
         """The design state of each solution, with only the loads that the solver finds fed: a
         relay may not have pulled in."""
         states = []
-        for number, row in enumerate(settled):
-            state = designed[number * len(designed) // len(settled)]
+        for state, row in zip(self.designed, settled, strict=True):
             alive = dict(zip(self.all_loads, self._fed(network, row).tolist(), strict=True))
             paths = {load: path for load, path in state.paths.items() if alive[load]}
             states.append(replace(state, paths=paths))
@@ -212,14 +225,10 @@ class LoadWays:
     def worst_drops(
         self, network: Network, settled: Sequence[Settled], signed_a: Matrix
     ) -> list[LoadDrop]:
-        """The worst drop of each load over the solutions that feed it, in % of the source.
-
-        ``settled`` holds the same number of solutions for each design state.
-        """
-        each = len(settled) // self.designs
+        """The worst drop of each load over the solutions that feed it, in % of the source."""
         worst: dict[str, tuple[float, int, int, float, float]] = {}
         for number, row in enumerate(settled):
-            ways = np.flatnonzero(self.design == number // each)
+            ways = np.flatnonzero(self.design == self._at[id(self.designed[number])])
             source_v = network.battery_v(row)
             volts = network.load_v(row)[self.load_at[ways]]
             drop_v = source_v - volts - self._taken_v(row)[ways]

@@ -16,6 +16,7 @@ from circuitry.sizing.choose import (
     WireChooser,
     drop_limit_percent,
     fuse_carries_a,
+    fuse_ratings,
 )
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import (
@@ -27,6 +28,7 @@ from circuitry.sizing.result import (
     WireSizing,
 )
 from circuitry.sizing.states import DesignState, Words
+from circuitry.sizing.worst import WorstPositions
 
 ROWS_BEYOND = 1
 
@@ -34,15 +36,19 @@ ROWS_BEYOND = 1
 class Said:
     """The states in words, for each wire or fuse with only the switches that matter to it."""
 
-    def __init__(self, build: Build, states: Sequence[DesignState]) -> None:
-        self.states = states
+    def __init__(self, build: Build, states: Sequence[DesignState], worst: WorstPositions) -> None:
+        self.states, self._worst = states, worst
         self._words = [Words(build, state.state) for state in states]
         self._whole = [words.said() for words in self._words]
         self._mattering: dict[int, Mapping[str, frozenset[str]]] = {}
         self._said: dict[tuple[int, frozenset[str]], str] = {}
 
-    def of(self, owner: str, solution: int) -> str:
-        """Key and switches of the loads whose path crosses this wire or fuse."""
+    def of(self, kind: str, owner: str, solution: int) -> str:
+        """Key and switches of the loads whose path crosses this wire or fuse; ``kind`` is which."""
+        if self.states[solution].heats:
+            worst = self._worst.of.get((kind, owner))
+            moved = self._worst.states[worst[0]].switches if worst else {}
+            return self._words[solution].said(frozenset(moved) or None)
         if solution not in self._mattering:
             self._mattering[solution] = _mattering(self.states[solution])
         key = solution, self._mattering[solution].get(owner, frozenset())
@@ -78,6 +84,7 @@ class Reasons:
         wires: Peaks,
         ampacities: Ampacities,
         chooser: WireChooser,
+        worst: WorstPositions,
     ) -> None:
         """``sized`` has every size filled in; ``chooser`` holds them, and for a pinned wire what it
         should be."""
@@ -90,7 +97,7 @@ class Reasons:
         self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
         self._carries_a = ampacities.carries_a.tolist()
         self._chooser = chooser
-        self._said = Said(sized, states)
+        self._said = Said(sized, states, worst)
         self._fuse_before = facts.fuse_before(ratings_a)
 
     def wires(self, original: Build) -> dict[str, WireSizing]:
@@ -108,7 +115,7 @@ class Reasons:
             original.wires[wire.id].size is not None,
             self._wire_a[at],
             self._lasting_a[at],
-            self._said.of(wire.id, self._wire_in[at]),
+            self._said.of("wire", wire.id, self._wire_in[at]),
             self._carries_a[at][self.facts.index[size]],
             self._must_a[at],
             facts.length_m,
@@ -138,7 +145,7 @@ class Reasons:
             "rating_a" in original.figures,
             self._fuse_a[at],
             fuse_carries_a(self.sized, original, row),
-            self._said.of(original.id, self._fuse_in[at]),
+            self._said.of("fuse", original.id, self._fuse_in[at]),
         )
 
     def loads(self, solutions: Sequence[Solution]) -> dict[str, LoadSizing]:
@@ -221,7 +228,7 @@ class Reasons:
 
     def _ratings(self, part: Part, current_a: float) -> tuple[Candidate, ...]:
         rows: list[Candidate] = []
-        for row in catalogue().fuses[part.catalogue or ""]:
+        for row in fuse_ratings(part):
             carries_a = fuse_carries_a(self.sized, part, row)
             passes = carries_a >= current_a
             reason = (

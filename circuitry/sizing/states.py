@@ -22,12 +22,18 @@ KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
 class DesignState:
     """One combination of key and switches, and the loads it energises with their paths.
 
-    ``brief`` is one that lasts seconds: the starter alone.
+    ``brief`` is one that lasts seconds: the starter alone. One without paths is there for the
+    currents in it: some part carries most there.
     """
 
     state: State
     paths: Mapping[str, Path]
     brief: bool = False
+
+    @property
+    def heats(self) -> bool:
+        """Whether it is there for the currents in it alone."""
+        return not self.paths and self is not AT_REST[0]
 
 
 AT_REST = (DesignState(State(), {}),)
@@ -58,10 +64,10 @@ def reach(build: Build) -> Reach:
     paths = paths_of(build)
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
     easiest = {load.id: paths.to_load(load) for load in told("Looking for ways", loads)}
-    starters = {load.id: path for load in loads if _starts(load) and (path := easiest[load.id])}
+    starters = {load.id: path for load in loads if starts(load) and (path := easiest[load.id])}
     brief = [replace(row, brief=True) for row in _unite(build, paths, starters)]
     unsearched = {load.id for load in loads if paths.gave_up(load)}
-    loads = [load for load in loads if not _starts(load)]
+    loads = [load for load in loads if not starts(load)]
     keys = build.parts_of_kind("key switch")
     if not keys:
         alive = {load.id: path for load in loads if (path := easiest[load.id])}
@@ -100,7 +106,8 @@ def apart(build: Build, reached: Reach, dark: Collection[str]) -> Reach:
     return replace(reached, states=(*reached.states, *_unite(build, paths_of(build), alone)))
 
 
-def _starts(load: Part) -> bool:
+def starts(load: Part) -> bool:
+    """Whether a load is a starter, which turns for seconds."""
     return catalogue().loads[load.catalogue or ""].kind == "starter"
 
 

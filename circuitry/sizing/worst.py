@@ -8,18 +8,26 @@ volts and amps are highest. The solver then says what flows in them.
 """
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
 
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
 from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Path, Paths, paths_of, state_of
+from circuitry.network.paths import Path, Paths, Step, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import told
 
 MOST_TRIED = 20_000
+MORE, LEAST_MORE_A = 1.005, 0.05
+"""By how much a part must carry more in other positions for these to be looked at too."""
+MORE_LOADS, LEAST_LOAD_A = 1.03, 0.5
+"""By how much more load a part must have on it; what coils take decides no size."""
+ALIKE = 1.003
+"""Currents that differ by less are held by the same state."""
 RUNNING, RESTING = Supply(14.4, 1e-4), Supply(12.0, 1e-4)
 """Engine running and engine off."""
 LEAST_OHM = 1e-3
@@ -45,13 +53,28 @@ class Branch:
     ways: tuple[Mapping[str, str], ...]
 
 
+Carrier = tuple[str, ...]
+"""What carries: the kind of step that it is, its part or wire, and which contact or output."""
+
+
 @dataclass(frozen=True)
 class WorstPositions:
-    """States that between them hold the worst of every part, and the loads for which the search
-    for them gave up."""
+    """For each carrier the state in which it carries most, and what the loads on it take there.
+
+    ``unsearched`` are the loads for which the search for all of that gave up.
+    """
 
     states: tuple[State, ...]
+    of: Mapping[Carrier, tuple[int, float]]
     unsearched: frozenset[str]
+
+    def unforeseen(self, foreseen_a: Mapping[Carrier, float]) -> set[int]:
+        """Numbers of the states in which some carrier has more loads on it than was foreseen."""
+        return {
+            number
+            for carrier, (number, amps) in self.of.items()
+            if amps > foreseen_a.get(carrier, 0.0) * MORE_LOADS + LEAST_LOAD_A
+        }
 
 
 def worst_positions(build: Build) -> WorstPositions:
@@ -61,7 +84,7 @@ def worst_positions(build: Build) -> WorstPositions:
     """
     paths = paths_of(build)
     takers = {taker.part: taker for taker in _takers(build)}
-    on_part: dict[object, dict[str, list[Path]]] = {}
+    on: dict[Carrier, dict[str, list[Path]]] = {}
     unsearched: set[str] = set()
     for taker in told("Looking for every way", list(takers.values())):
         for ends in (taker.ends, taker.ends[::-1]):
@@ -69,33 +92,51 @@ def worst_positions(build: Build) -> WorstPositions:
             if gave_up:
                 unsearched.add(taker.part)
             for way in ways:
-                for part in _crossed(way):
-                    on_part.setdefault(part, {}).setdefault(taker.part, []).append(way)
-    found: dict[tuple[frozenset[tuple[str, str]], bool], None] = {}
-    seen: set[object] = set()
-    for on in told("Looking for the worst positions", list(on_part.values())):
-        same = frozenset((name, tuple(map(id, ways))) for name, ways in on.items())
-        if same in seen:
-            continue
-        seen.add(same)
-        branches = {
-            name: Branch(takers[name].amps, tuple(way.positions for way in ways))
-            for name, ways in on.items()
-        }
-        positions, chosen, whole = most_together(branches)
-        if not whole:
-            unsearched |= on.keys()
-        low_a = sum(takers[name].amps for name in chosen if takers[name].more_when_low)
-        mostly_low = 2 * low_a > sum(takers[name].amps for name in chosen)
-        found[frozenset(positions.items()), mostly_low] = None
-    states = [
-        State(state.key, state.switches, RESTING if low else RUNNING, values=state.values)
-        for key, low in found
-        for state in [state_of(build, dict(key))]
-    ]
-    sound = (state for state in states if not _shorted(build, paths, state))
+                for carrier in carriers(way):
+                    on.setdefault(carrier, {}).setdefault(taker.part, []).append(way)
+    states: dict[object, tuple[int, State]] = {}
+    of: dict[Carrier, tuple[int, float]] = {}
+    known: dict[object, tuple[int, float] | None] = {}
+    for carrier, parts in told("Looking for the worst positions", list(on.items())):
+        same = frozenset((part, tuple(map(id, ways))) for part, ways in parts.items())
+        if same not in known:
+            branches = {
+                part: Branch(takers[part].amps, tuple(way.positions for way in ways))
+                for part, ways in parts.items()
+            }
+            positions, chosen, whole = most_together(branches)
+            if not whole:
+                unsearched |= parts.keys()
+            amps = sum(takers[part].amps for part in chosen)
+            low_a = sum(takers[part].amps for part in chosen if takers[part].more_when_low)
+            asked = state_of(build, positions)
+            supply = RESTING if 2 * low_a > amps else RUNNING
+            state = State(asked.key, asked.switches, supply, values=asked.values)
+            sound = not _shorted(build, paths, state)
+            key = state.key, frozenset(state.switches.items()), supply, *state.values.items()
+            number, _ = states.setdefault(key, (len(states), state))
+            known[same] = (number, amps) if sound else None
+        worst = known[same]
+        if worst is not None:
+            of[carrier] = worst
     loads = {load.id for load in build.parts_of_kind("load")}
-    return WorstPositions(tuple(sound), frozenset(unsearched & loads))
+    each = tuple(state for _, state in states.values())
+    return WorstPositions(each, of, frozenset(unsearched & loads))
+
+
+def foreseen_a(build: Build, ways: Iterable[Iterable[tuple[str, Path]]]) -> dict[Carrier, float]:
+    """What the loads on each carrier take at most in some states; each is given as its loads and
+    their ways."""
+    amps = {load.id: rated_current_a(load) for load in build.parts_of_kind("load")}
+    most: dict[Carrier, float] = {}
+    for state in ways:
+        sums: dict[Carrier, float] = {}
+        for load, way in state:
+            for carrier in carriers(way):
+                sums[carrier] = sums.get(carrier, 0.0) + amps[load]
+        for carrier, total_a in sums.items():
+            most[carrier] = max(most.get(carrier, 0.0), total_a)
+    return most
 
 
 def _takers(build: Build) -> Iterator[Taker]:
@@ -212,14 +253,15 @@ def _parts(ways: tuple[Mapping[str, str], ...], contended: set[str]) -> set[str]
     return {part for way in ways for part in way if part in contended}
 
 
-def _crossed(way: Path) -> list[object]:
-    """What a way leads over: wires and parts, each output of a box for itself."""
-    return list(
-        dict.fromkeys(
-            (step.owner, str(step.to_terminal)) if step.kind == "output" else step.owner
-            for step in way.steps
-        )
-    )
+def carriers(way: Path) -> list[Carrier]:
+    """What a way leads over, each contact and each output for itself."""
+    return list(dict.fromkeys(_carrier(step) for step in way.steps))
+
+
+def _carrier(step: Step) -> Carrier:
+    if step.kind not in ("contact", "output"):
+        return step.kind, step.owner
+    return (step.kind, step.owner, *sorted((str(step.from_terminal), str(step.to_terminal))))
 
 
 def _shorted(build: Build, paths: Paths, state: State) -> bool:
@@ -227,3 +269,54 @@ def _shorted(build: Build, paths: Paths, state: State) -> bool:
         return False
     switches = build.parts_of_kind(*SWITCH_KINDS)
     return paths.short({part.id: position_of(part, state) for part in switches}) is not None
+
+
+def packed(states: Iterable[tuple[State, float]], most_a: float) -> list[State]:
+    """States put together where their positions agree, as long as they take little together; each
+    is given with what it takes.
+
+    With little more on, little more is lost in the trunk: each part carries nearly what it would
+    with nothing else on.
+    """
+    bins: list[tuple[State, float]] = []
+    for state, amps in sorted(states, key=lambda pair: -pair[1]):
+        for at, (other, taken_a) in enumerate(bins):
+            if taken_a + amps <= most_a and _agree(state, other):
+                together = replace(other, switches={**other.switches, **state.switches})
+                bins[at] = (
+                    replace(together, values={**other.values, **state.values}),
+                    taken_a + amps,
+                )
+                break
+        else:
+            bins.append((state, amps))
+    return [state for state, _ in bins]
+
+
+def _agree(one: State, other: State) -> bool:
+    return (one.key, one.supply) == (other.key, other.supply) and all(
+        there.get(name, at) == at
+        for here, there in _positions(one, other)
+        for name, at in here.items()
+    )
+
+
+def _positions(one: State, other: State) -> list[tuple[Mapping[str, Any], Mapping[str, Any]]]:
+    return [(one.switches, other.switches), (one.values, other.values)]
+
+
+def fewest_that_tell(design_a: Vector, worst_a: Vector) -> list[int]:
+    """Numbers of few states that hold the most of every part that carries more in one of them than
+    by design; ``design_a`` is the most of each part, ``worst_a`` by state and part.
+
+    The state that holds most of the rest is taken next, until none is left (greedy set cover).
+    """
+    most_a = worst_a.max(axis=0)
+    more = most_a > design_a * MORE + LEAST_MORE_A
+    holds = worst_a[:, more] >= most_a[more] / ALIKE
+    taken = []
+    while holds.size and holds.any():
+        best = int(holds.sum(axis=1).argmax())
+        taken.append(best)
+        holds = holds[:, ~holds[best]]
+    return taken

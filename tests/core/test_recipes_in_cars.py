@@ -127,3 +127,16 @@ class UsualAnswersTest(TestCase):
         again = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False}, None, circuit)
         ends = {(str(w.from_terminal), str(w.to_terminal)) for w in again.wires.values()}
         self.assertIn(("stud.stud", "key.30"), ends)
+
+
+class NamesTest(TestCase):
+    def test_two_windows_are_named_after_their_motors(self) -> None:
+        build = bare_car()
+        for side in ("left", "right"):
+            motor = {"row": "Window motor", "place": "dash", "name": f"Window motor {side}"}
+            answers = {"motor": motor, "switch": {"place": "dash", "name": f"Window switch {side}"}}
+            build = write_recipe(build, RECIPES["reversed-by-switch"], answers)
+        names = [circuit.name for circuit in build.circuits.values()][-2:]
+        self.assertEqual(names, ["Window left", "Window right"])
+        unnamed = write_recipe(build, RECIPES["reversed-by-switch"], {})
+        self.assertNotIn("", [circuit.name for circuit in unnamed.circuits.values()])

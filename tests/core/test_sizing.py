@@ -47,7 +47,9 @@ class ChoiceTest(TestCase):
         fuse = sizing.fuses["fuse"]
         self.assertAlmostEqual(fuse.current_a, 2.02, delta=0.02)
         self.assertEqual(fuse.rating_a, 3)
-        self.assertIn("1.5 A", next(c.reason for c in sizing.candidates("fuse") if c.name == "2 A"))
+        reasons = {row.name: row.reason for row in sizing.candidates("fuse")}
+        self.assertEqual(reasons["3 A"], "smallest with headroom")
+        self.assertNotIn("2 A", reasons)
         self.assertEqual({row.size for row in sizing.wires.values()}, {"0.5 mm²"})
 
     def test_every_chosen_wire_of_the_demo_passes_and_the_next_smaller_does_not(self) -> None:

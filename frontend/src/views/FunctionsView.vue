@@ -45,7 +45,7 @@ watch(
     const written = again.value?.written?.answers ?? {}
     const typed = stored()
     answers.value = { ...usual, ...written, ...typed.answers }
-    name.value = typed.name ?? again.value?.name ?? recipe.value.title
+    name.value = typed.name ?? again.value?.name ?? ''
   },
   { immediate: true },
 )
@@ -67,10 +67,13 @@ function stored(): Typed {
 const operation = computed<Operation>(() => ({
   op: 'write_recipe',
   recipe: chosenId.value,
-  name: name.value.trim() || recipe.value?.title,
+  ...(name.value.trim() ? { name: name.value.trim() } : {}),
   answers: answers.value,
   ...(again.value ? { circuit: again.value.id } : {}),
 }))
+
+/** What was typed, or what the recipe is called until the core has named its circuit. */
+const called = computed(() => name.value.trim() || again.value?.name || recipe.value?.title || '')
 
 let asked = 0
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -131,7 +134,7 @@ const grouped = computed(() =>
 )
 
 async function write(): Promise<void> {
-  const label = again.value ? `Write ${name.value} again` : `Write ${name.value}`
+  const label = again.value ? `Write ${called.value} again` : `Write ${called.value}`
   const created = would.value?.changes.find((row) => row.collection === 'circuits' && row.before === null)
   await edit(label, [operation.value], () => {
     sessionStorage.removeItem(storeName.value)
@@ -177,7 +180,7 @@ async function write(): Promise<void> {
         <form aria-label="Answers" @submit.prevent="write">
           <div class="question-name">
             <label for="circuit-name">Call it</label>
-            <input id="circuit-name" v-model="name" maxlength="80" @input="keep({ name })" />
+            <input id="circuit-name" v-model="name" maxlength="80" :placeholder="recipe.title" @input="keep({ name })" />
           </div>
           <RecipeQuestion
             v-for="question in recipe.questions"
@@ -200,7 +203,7 @@ async function write(): Promise<void> {
             </template>
           </div>
           <AButton type="primary" html-type="submit" :disabled="!would">
-            {{ again ? 'Write it again' : `Write ${name}` }}
+            {{ again ? 'Write it again' : `Write ${called}` }}
           </AButton>
         </form>
         <aside>

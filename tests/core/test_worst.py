@@ -1,0 +1,157 @@
+"""Every fuse and wire holds in every position of all switches, and the search finds the worst."""
+
+import random
+from itertools import product
+from unittest import TestCase
+
+import numpy as np
+
+from circuitry.build.document import from_document, read
+from circuitry.build.model import Build
+from circuitry.network import Network, State
+from circuitry.network.state import Supply
+from circuitry.sizing import size_build
+from circuitry.sizing.worst import Branch, most_together, worst_positions
+from tests.core.cars import ON_OFF, ROOT, document, part, roadster, switch, unpinned, wire
+from tests.core.positions import random_states, starters_turn
+
+POSITIONS = 150
+
+
+def demo(name: str) -> Build:
+    return read((ROOT / "demo" / f"{name}.json").read_bytes())
+
+
+def overloaded(build: Build, states: list[State]) -> set[str]:
+    """Fuses and wires that the program chose and that carry more than they may in some state."""
+    sizing = size_build(build)
+    network = Network(sizing.build)
+    fuses = [row for row in sizing.fuses.values() if not row.pinned]
+    wires = [row for row in sizing.wires.values() if not row.pinned]
+    over: set[str] = set()
+    for state in states:
+        solution = network.solve(state)
+        if starters_turn(build, solution):
+            continue
+        over |= {r.fuse for r in fuses if abs(solution.fuse_a[r.fuse]) > 1.01 * r.carries_a}
+        over |= {r.wire for r in wires if abs(solution.wire_a[r.wire]) > 1.01 * r.carries_a}
+    excused = {row.parts[0] for row in sizing.findings if row.code in ("fuse-too-small",)}
+    return over - excused
+
+
+class EveryPositionTest(TestCase):
+    def test_no_size_is_too_small_in_any_of_many_random_positions(self) -> None:
+        for build in (demo("saltmarsh-roadster"), demo("fernhill-half-ton-van"), roadster()):
+            with self.subTest(build.name):
+                self.assertEqual(overloaded(build, random_states(build, POSITIONS, 21)), set())
+
+    def test_turn_lamps_fed_by_two_fuses_count_on_each(self) -> None:
+        sizing = size_build(demo("saltmarsh-roadster"))
+        turn = next(r for r in sizing.fuses.values() if "Turn" in sizing.build.parts[r.fuse].name)
+        self.assertGreater(turn.current_a, 3.5)
+        self.assertGreater(turn.rating_a, turn.current_a)
+        self.assertIn("turn switch", turn.when)
+
+    def test_no_fuse_is_smaller_than_lasts(self) -> None:
+        for build in (demo("saltmarsh-roadster"), demo("fernhill-half-ton-van")):
+            chosen = (row for row in size_build(build).fuses.values() if not row.pinned)
+            self.assertGreaterEqual(min(row.rating_a for row in chosen), 3)
+
+    def test_what_flows_only_backwards_or_past_a_load_counts_too(self) -> None:
+        """A motor that a switch reverses takes its current over other wires each way."""
+        table = switch(
+            "reverse",
+            ("off", []),
+            ("up", [["in", "a"], ["b", "ground"]]),
+            ("down", [["in", "b"], ["a", "ground"]]),
+        )
+        ends = [
+            ("battery.+", "fuse.in"),
+            ("fuse.out", "reverse.in"),
+            ("reverse.a", "window.+"),
+            ("window.-", "reverse.b"),
+            ("reverse.ground", "battery.-"),
+        ]
+        parts = [part("fuse", "fuse", catalogue="regular blade"), table]
+        parts.append(part("window", "load", catalogue="Window motor"))
+        build = from_document(document(parts, [wire(n, *end) for n, end in enumerate(ends)]))
+        positions = {state.switches.get("reverse") for state in worst_positions(build).states}
+        self.assertLessEqual({"up"}, positions)
+        self.assertEqual(overloaded(unpinned(build), [State(switches={"reverse": "down"})]), set())
+
+
+class SearchTest(TestCase):
+    def test_most_together_is_what_brute_force_finds(self) -> None:
+        draw = random.Random(3)
+        for _ in range(200):
+            levers = {
+                f"s{n}": ("a", "b", "c")[: draw.randint(2, 3)] for n in range(draw.randint(1, 6))
+            }
+            branches = {
+                f"load {n}": Branch(
+                    draw.randint(1, 9) / 2,
+                    tuple(
+                        {
+                            lever: draw.choice(levers[lever])
+                            for lever in draw.sample(
+                                sorted(levers), draw.randint(0, min(3, len(levers)))
+                            )
+                        }
+                        for _ in range(draw.randint(1, 3))
+                    ),
+                )
+                for n in range(draw.randint(1, 8))
+            }
+            positions, chosen, whole = most_together(branches)
+            self.assertTrue(whole)
+            on = [
+                n
+                for n, b in branches.items()
+                if any(w.items() <= positions.items() for w in b.ways)
+            ]
+            self.assertLessEqual(set(chosen), set(on))
+            found = sum(branches[name].amps for name in chosen)
+            self.assertEqual(found, brute_force(levers, branches))
+
+    def test_the_network_agrees_with_brute_force_over_all_positions(self) -> None:
+        build = two_lamps_and_a_fan()
+        worst = worst_positions(build)
+        network = Network(build)
+        found = np.max([network.wire_a(network.settle(state)) for state in worst.states], axis=0)
+        names = [row.id for row in build.parts_of_kind("switch")]
+        tried = [
+            network.wire_a(
+                network.settle(State(switches=dict(zip(names, at, strict=True)), supply=supply))
+            )
+            for at in product(*[["off", "on"]] * len(names))
+            for supply in (Supply(14.4, 1e-4), Supply(12.0, 1e-4))
+        ]
+        np.testing.assert_allclose(found, np.max(tried, axis=0), rtol=1e-6)
+
+
+def brute_force(levers: dict, branches: dict) -> float:
+    """The most over every combination of positions."""
+    return max(
+        sum(
+            row.amps
+            for row in branches.values()
+            if any(way.items() <= dict(zip(levers, at, strict=True)).items() for way in row.ways)
+        )
+        for at in product(*levers.values())
+    )
+
+
+def two_lamps_and_a_fan() -> Build:
+    """Three loads behind one fuse, each with a switch, sharing a long feed and a long return."""
+    loads = {"left": "Stop lamp 21 W", "right": "Stop lamp 21 W", "fan": "Radiator fan 300 mm"}
+    parts = [part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": 30})]
+    parts += [part("bar", "bus bar"), part("point", "bus bar")]
+    ends = [("battery.+", "fuse.in"), ("fuse.out", "bar.stud"), ("point.stud", "battery.-")]
+    for name, kind in loads.items():
+        parts += [switch(f"{name}-switch", *ON_OFF), part(name, "load", catalogue=kind)]
+        ends += [
+            ("bar.stud", f"{name}-switch.in"),
+            (f"{name}-switch.out", f"{name}.+"),
+            (f"{name}.-", "point.stud"),
+        ]
+    return from_document(document(parts, [wire(n, *end) for n, end in enumerate(ends)]))
