@@ -23,7 +23,7 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     differs, or when a wire has no way, for then its length is read off the plan. Findings are made
     anew.
     """
-    if not _feels_the_same(before, after):
+    if not feels_the_same(before, after):
         return None
     if not all(has_way(after, wire) for wire in after.wires.values()):
         return None
@@ -45,7 +45,7 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     return replace(carried, findings=tuple(found), circuits=circuits)
 
 
-def _feels_the_same(before: Build, after: Build) -> bool:
+def feels_the_same(before: Build, after: Build) -> bool:
     """Whether two builds differ in nothing that a current feels."""
     parts, places = _felt_ids(before)
     return (

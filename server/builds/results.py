@@ -11,9 +11,10 @@ from concurrent.futures import Future
 from django.db import transaction
 
 from circuitry.build.model import Build
+from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, report
-from circuitry.sizing import Sizing, carried_over, size_build
+from circuitry.sizing import Sizing, carried_over, feels_the_same, size_build
 from server.builds import models, storage
 
 KEPT = 16
@@ -23,43 +24,63 @@ _guard = threading.Lock()
 """Held only to look something up or to keep it, never while something is computed."""
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
 _sized: "deque[tuple[Build, Sizing]]" = deque(maxlen=KEPT)
-_at_work: "list[tuple[Build, Future[Sizing]]]" = []
+_at_work: "list[_AtWork]" = []
+
+
+class _AtWork:
+    """A build that is being sized, and what will come of it."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+        self.future: Future[Sizing] = Future()
 
 
 def sized(build: Build) -> Sizing:
     """The sizing of a build; one that was asked for lately, by a preview perhaps, is kept.
 
-    Asked for twice at once, it is computed once. Raises UnusableInput, or Stopped.
+    Asked for twice at once, it is computed once; while one is at work from which the sizes can be
+    carried over, that is waited for. Raises UnusableInput, or Stopped.
     """
     while True:
         with _guard:
             kept = next((sizing for known, sizing in _sized if known == build), None)
             if kept is not None:
                 return kept
-            other = next((future for known, future in _at_work if known == build), None)
+            other = next((row for row in _at_work if _serves(row.build, build)), None)
             if other is None:
-                mine: Future[Sizing] = Future()
-                _at_work.append((build, mine))
+                mine = _AtWork(build)
+                _at_work.append(mine)
                 break
         try:
-            return _waited_for(other)
+            sizing = _waited_for(other.future)
         except Stopped:
-            if not other.done():
+            if not other.future.done():
                 raise
-            # whoever asked first gave up; this one did not
+            continue  # whoever asked first gave up; this one did not
+        except UnusableInput:
+            if other.build == build:
+                raise
+            continue
+        if other.build == build:
+            return sizing
     try:
         sizing = _carried(build) or size_build(build)
     except BaseException as problem:
-        mine.set_exception(problem)
+        mine.future.set_exception(problem)
         raise
     else:
         with _guard:
             _sized.appendleft((build, sizing))
-        mine.set_result(sizing)
+        mine.future.set_result(sizing)
         return sizing
     finally:
         with _guard:
-            _at_work[:] = [row for row in _at_work if row[1] is not mine]
+            _at_work.remove(mine)
+
+
+def _serves(at_work: Build, build: Build) -> bool:
+    """Whether what is being sized is this build, or one whose sizes it can take over."""
+    return at_work == build or (at_work.name == build.name and feels_the_same(at_work, build))
 
 
 def _waited_for(work: "Future[Sizing]") -> Sizing:

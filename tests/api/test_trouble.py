@@ -4,6 +4,7 @@ import json
 import logging
 import sqlite3
 import threading
+from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
 
@@ -205,6 +206,24 @@ class AtWorkTest(ApiTest):
                 thread.start()
             for thread in threads:
                 thread.join()
+        self.assertEqual(len(counted), 1)
+
+    def test_an_edit_that_no_current_feels_takes_over_the_sizes_at_work(self) -> None:
+        begun, counted = threading.Event(), []
+
+        def counting(build: Any) -> Any:
+            counted.append(build)
+            begun.set()
+            return size_build(build)
+
+        place = replace(roadster().places["rear"], x_m=3.21)
+        moved = replace(roadster(), places={**roadster().places, "rear": place})
+        with patch("server.builds.results.size_build", counting):
+            first = threading.Thread(target=results.sized, args=(roadster(),))
+            first.start()
+            self.assertTrue(begun.wait(20))
+            self.assertEqual(results.sized(moved).build.places["rear"].x_m, 3.21)
+            first.join()
         self.assertEqual(len(counted), 1)
 
     def test_work_tells_how_far_it_is_and_stops_when_asked(self) -> None:

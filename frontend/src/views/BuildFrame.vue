@@ -7,6 +7,7 @@ import { conflict, refusal, useEdits } from '@/api/edits'
 import { useBuild, useBuildId } from '@/api/queries'
 import AppHeader from '@/components/AppHeader.vue'
 import FindingsTray from '@/components/FindingsTray.vue'
+import PlainBar from '@/components/PlainBar.vue'
 import RouteCard from '@/components/RouteCard.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import TroubleBar from '@/components/TroubleBar.vue'
@@ -65,9 +66,7 @@ useShortcuts({
 
 <template>
   <div v-if="!build" class="frame">
-    <header class="unopened">
-      <RouterLink :to="{ name: 'builds' }" title="All builds">OILSTONE</RouterLink>
-    </header>
+    <PlainBar />
     <main class="alone">
       <div v-if="error" class="refusal" role="alert">
         <h1>This build is not open</h1>
@@ -100,20 +99,6 @@ useShortcuts({
   display: flex;
   height: 100%;
   flex-direction: column;
-}
-
-.unopened {
-  padding: 10px 14px;
-  background: var(--bar);
-}
-
-.unopened a {
-  color: var(--bar-ink);
-  font-family: var(--heading);
-  font-size: 22px;
-  font-weight: 600;
-  letter-spacing: 0.04em;
-  text-decoration: none;
 }
 
 .alone {

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
 import { useBuilds, useDeletedBuilds } from '@/api/queries'
+import PlainBar from '@/components/PlainBar.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import { moment } from '@/format'
 
@@ -89,7 +90,7 @@ async function open(event: Event): Promise<void> {
 
 <template>
   <div class="page">
-    <header class="bar">OILSTONE</header>
+    <PlainBar />
     <main>
       <h1>Builds</h1>
       <p class="quiet">One build is one car’s electrical design. Everything stays on this machine.</p>
@@ -200,16 +201,6 @@ async function open(event: Event): Promise<void> {
   display: flex;
   min-height: 100%;
   flex-direction: column;
-}
-
-.bar {
-  padding: 10px 14px;
-  background: var(--bar);
-  color: var(--bar-ink);
-  font-family: var(--heading);
-  font-size: 22px;
-  font-weight: 600;
-  letter-spacing: 0.04em;
 }
 
 main {

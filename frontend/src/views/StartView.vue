@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 
 import { answered, client, Refused } from '@/api/client'
 import { useKindsOfCar } from '@/api/queries'
+import PlainBar from '@/components/PlainBar.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import { typedNumber } from '@/format'
 
@@ -77,7 +78,7 @@ async function begin(): Promise<void> {
 
 <template>
   <div class="page">
-    <header class="bar"><RouterLink :to="{ name: 'builds' }">OILSTONE</RouterLink></header>
+    <PlainBar />
     <main v-if="kinds">
       <h1>Start from a kind of car</h1>
       <p class="quiet">
@@ -154,20 +155,6 @@ async function begin(): Promise<void> {
   display: flex;
   min-height: 100%;
   flex-direction: column;
-}
-
-.bar {
-  padding: 10px 14px;
-  background: var(--bar);
-}
-
-.bar a {
-  color: var(--bar-ink);
-  font-family: var(--heading);
-  font-size: 22px;
-  font-weight: 600;
-  letter-spacing: 0.04em;
-  text-decoration: none;
 }
 
 main {
