@@ -198,12 +198,17 @@ class Equations:
         )
         return current, slope, left_over[self.unknown]
 
-    def _factor(self, slope: Vector, held: Vector) -> SuperLU:
+    def jacobian(self, slope: Vector, held: Vector) -> csc_array:
+        """The Jacobian for these slopes of the elements in S; ``held`` is 1 for each unknown that
+        floats."""
         values = np.concatenate([self.sign * np.tile(slope, 4), held])[self.inside]
         rows, column_start = self.pattern
         entries = np.bincount(self.slot, values, len(rows))
         size = len(column_start) - 1
+        return csc_array((entries, rows, column_start), (size, size))
+
+    def _factor(self, slope: Vector, held: Vector) -> SuperLU:
         try:
-            return splu(csc_array((entries, rows, column_start), (size, size)), "MMD_AT_PLUS_A")
+            return splu(self.jacobian(slope, held), "MMD_AT_PLUS_A")
         except RuntimeError:
             raise NotConverged(int(self.unknown[0]), float("inf")) from None
