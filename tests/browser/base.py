@@ -10,10 +10,14 @@ from playwright.sync_api import (
     Page,
     Playwright,
     Route,
+    expect,
     sync_playwright,
 )
 
 from tests.browser.running import RunningServer, launch, read_notice
+
+WAIT_MS = 15_000
+expect.set_options(timeout=WAIT_MS)
 
 
 class BrowserTest(TestCase):
@@ -43,7 +47,7 @@ class BrowserTest(TestCase):
 
     def new_context(self) -> BrowserContext:
         context = self.browser.new_context(viewport={"width": 1280, "height": 800})
-        context.set_default_timeout(15_000)
+        context.set_default_timeout(WAIT_MS)
         context.route("**/*", self._only_here)
         return context
 
