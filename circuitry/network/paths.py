@@ -14,7 +14,7 @@ from collections.abc import Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import count, pairwise, product
 from threading import Lock
-from typing import Any
+from typing import Any, NamedTuple
 
 import networkx as nx
 
@@ -134,6 +134,13 @@ class Budget:
         self.paths -= 1
         self.spent = self.spent or self.paths < 0
         return not self.spent
+
+
+class Added(NamedTuple):
+    """Positions that a path has asked for beyond those that were given, by part and as pairs."""
+
+    positions: dict[str, str]
+    pairs: frozenset[tuple[str, str]]
 
 
 Found = tuple[dict[str, str], list[list["Step"]]]
@@ -449,22 +456,22 @@ class Paths:
         other = self.minus if goal.battery == self.plus else self.plus
         avoided = {other} if barred else self._joined(other)
         tie = count(0, -1 if straight else 1)
-        heap: list[tuple[int, int, Terminal, dict[str, str], Taken | None]] = [
-            (least_left.get(goal.terminal, 0), next(tie), goal.terminal, {}, None)
+        nothing = Added({}, frozenset())
+        heap: list[tuple[int, int, Terminal, Added, Taken | None]] = [
+            (least_left.get(goal.terminal, 0), next(tie), goal.terminal, nothing, None)
         ]
-        settled: dict[Terminal, list[dict[str, str]]] = {}
+        settled: dict[Terminal, list[frozenset[tuple[str, str]]]] = {}
         while heap:
             if not budget.visit():
                 return
             least, _, terminal, added, taken = heapq.heappop(heap)
             if terminal == goal.battery:
-                yield {**positions, **added}, _steps(taken)
+                yield {**positions, **added.positions}, _steps(taken)
                 continue
             before = settled.setdefault(terminal, [])
-            recent = before[-MOST_COMPARED:]
-            if any(with_less.items() <= added.items() for with_less in recent):
+            if any(map(added.pairs.issuperset, before[-MOST_COMPARED:])):
                 continue
-            before.append(added)
+            before.append(added.pairs)
             for edge in self.edges.get(terminal, ()):
                 to = edge.step.to_terminal
                 if to in avoided or to not in least_left:
@@ -474,9 +481,13 @@ class Paths:
                 after, extra = added, 1
                 if edge.condition is not None:
                     part, position = edge.condition
-                    known = positions.get(part) or added.get(part)
+                    known = positions.get(part) or added.positions.get(part)
                     if known is None:
-                        after, extra = {**added, part: position}, edge.cost
+                        after = Added(
+                            {**added.positions, part: position},
+                            added.pairs | {edge.condition},
+                        )
+                        extra = edge.cost
                     elif known != position:
                         continue
                 now_least = least - least_left[terminal] + extra + least_left[to]
