@@ -82,6 +82,16 @@ class Path:
         return self.feed + self.back
 
 
+@dataclass(frozen=True)
+class Ways:
+    """Ways between a part and the battery, how many terminals the search for them visited, and
+    whether it gave up before its end."""
+
+    each: tuple[Path, ...]
+    visited: int
+    gave_up: bool
+
+
 Short = tuple[Mapping[str, str], Path]
 """Positions in which the battery is shorted, and the way from positive to negative."""
 
@@ -174,7 +184,7 @@ class Paths:
         self._given_up: set[tuple[str, frozenset[tuple[str, str]]]] = set()
         questions = 8 * max(len(build.parts_of_kind("load")), 1)
         self._visits = min(max(VISITS_SHARED // questions, VISITS[0]), VISITS[1])
-        self._ways: dict[tuple[Terminal, Terminal], tuple[tuple[Path, ...], bool]] = {}
+        self._ways: dict[tuple[Terminal, Terminal], Ways] = {}
         self._to_feed: dict[Terminal, Mapping[str, str] | None] = {}
         self._shorts: dict[frozenset[tuple[str, str]], Short | None] = {}
         self._one_with: dict[Terminal, set[Terminal]] = {}
@@ -228,23 +238,26 @@ class Paths:
         switches = {part: at for part, at in positions.items() if part not in self.moved}
         return Path(_reversed(feed), tuple(back), switches)
 
-    def ways(self, first: Terminal, last: Terminal) -> tuple[tuple[Path, ...], bool]:
+    def ways(self, first: Terminal, last: Terminal, visits: int) -> Ways:
         """Every way to join one terminal to battery positive and another to negative, each in
-        positions that none of the others does with; and whether the search gave up before its end.
+        positions that none of the others does with.
 
-        The terminals are those of one part, which is never crossed.
+        The terminals are those of one part, which is never crossed. ``visits`` are the terminals
+        that may be visited for it.
         """
         ends = self.lands(first), self.lands(last)
         if ends not in self._ways:
             goals = Goal(ends[0], self.plus), Goal(ends[1], self.minus)
-            budget = Budget(self._visits)
+            may_visit = max(min(self._visits, visits), 0)
+            budget = Budget(may_visit)
             found: dict[frozenset[tuple[str, str]], Path] = {}
             for positions, (feed, back, *_) in self._reach(goals, {}, budget, straight=False):
                 switches = {part: at for part, at in positions.items() if part not in self.moved}
                 way = Path(_reversed(feed), tuple(back), switches)
                 if first.part not in {step.owner for step in way.steps}:
                     found.setdefault(frozenset(switches.items()), way)
-            self._ways[ends] = tuple(found.values()), budget.spent
+            visited = may_visit - budget.visits
+            self._ways[ends] = Ways(tuple(found.values()), visited, budget.spent)
         return self._ways[ends]
 
     def positions_to_feed(self, terminal: Terminal) -> Mapping[str, str] | None:

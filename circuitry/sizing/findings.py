@@ -44,7 +44,7 @@ def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
     wired = sizing.build.wired_parts()
     for load in sizing.build.parts_of_kind("load"):
         if load.id in sizing.unsearched:
-            yield _not_searched(load)
+            yield _not_searched(load, load.id in sizing.loads)
         if load.id in sizing.loads or load.id in sizing.unsearched or load.id not in wired:
             continue
         path = sizing.easiest.get(load.id)
@@ -72,17 +72,18 @@ def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
             )
 
 
-def _not_searched(load: Part) -> Finding:
+def _not_searched(load: Part, comes_on: bool) -> Finding:
     return Finding(
         "search-gave-up",
-        "stop",
+        "look" if comes_on else "stop",
         (load.id,),
         load.circuit,
         f"Not every way to {load.name} could be looked at",
         "more positions of switches and relays on its way than can be searched",
         "every position of every switch",
-        "Its fuse and wires may be sized for less than can flow, and that it comes on is not "
-        "known. Take switches out that lie side by side, or lead it over a relay of its own; prove "
+        "Its fuse and wires may be sized for less than can flow"
+        + (". " if comes_on else ", and that it comes on is not known. ")
+        + "Take switches out that lie side by side, or lead it over a relay of its own; prove "
         "it on the bench.",
     )
 

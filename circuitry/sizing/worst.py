@@ -22,6 +22,8 @@ from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import told
 
 MOST_TRIED = 20_000
+MOST_VISITS = 800_000
+"""Terminals that may be visited for all ways of a build together; a car takes a third of it."""
 MORE, LEAST_MORE_A = 1.005, 0.05
 """By how much a part must carry more in other positions for these to be looked at too."""
 MORE_LOADS, LEAST_LOAD_A = 1.03, 0.5
@@ -86,12 +88,14 @@ def worst_positions(build: Build) -> WorstPositions:
     takers = {taker.part: taker for taker in _takers(build)}
     on: dict[Carrier, dict[str, list[Path]]] = {}
     unsearched: set[str] = set()
+    left = MOST_VISITS
     for taker in told("Looking for every way", list(takers.values())):
         for ends in (taker.ends, taker.ends[::-1]):
-            ways, gave_up = paths.ways(*ends)
-            if gave_up:
+            ways = paths.ways(*ends, left)
+            left -= ways.visited
+            if ways.gave_up:
                 unsearched.add(taker.part)
-            for way in ways:
+            for way in ways.each:
                 for carrier in carriers(way):
                     on.setdefault(carrier, {}).setdefault(taker.part, []).append(way)
     states: dict[object, tuple[int, State]] = {}
