@@ -160,9 +160,15 @@ def _box_output(job: Job) -> tuple[Part, str]:
     return box, "3"
 
 
+def _switch_of(motor: Part) -> str | None:
+    """What the switch of a motor is called: that of ``Window motor left`` is Window switch left."""
+    return motor.name.replace(" motor", " switch") if " motor" in motor.name else None
+
+
 def reversed_by_switch(job: Job) -> None:
     """A switch that swaps feed and ground, and ties the motor to ground at rest."""
-    motor, switch = job.need_load("motor"), job.need_switch("switch")
+    motor = job.need_load("motor")
+    switch = job.need_switch("switch", _switch_of(motor))
     job.feed_switch(switch, job.choice("key"))
     job.ground(switch, "ground")
     job.feed(switch, "up", motor, "+")
@@ -171,7 +177,8 @@ def reversed_by_switch(job: Job) -> None:
 
 def reversed_by_relays(job: Job) -> None:
     """Two five-pin relays rest on ground; the switch grounds the coil of one."""
-    motors, switch = [job.need_load("motor"), *job.loads("more")], job.need_switch("switch")
+    motors = [job.need_load("motor"), *job.loads("more")]
+    switch = job.need_switch("switch", _switch_of(motors[0]))
     key = job.choice("key")
     fuse = job.fuse(key)
     job.ground(switch, "in")

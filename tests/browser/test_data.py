@@ -40,6 +40,8 @@ class KeepingTest(BrowserTest):
         expect(page.get_by_role("link", name="Saltmarsh Roadster, copy")).to_be_visible()
         self.act(page, "Delete Saltmarsh Roadster, copy")
         expect(page.get_by_role("heading", name="Deleted")).to_be_visible()
+        back = page.get_by_role("button", name="Bring Saltmarsh Roadster, copy back")
+        expect(back).to_be_focused()
         expect(page.get_by_role("link", name="Saltmarsh Roadster, copy")).to_have_count(0)
         page.goto(f"{self.server.address}builds/3/stock")
         expect(page.get_by_role("alert")).to_contain_text("This build is not open")

@@ -134,9 +134,11 @@ class NamesTest(TestCase):
         build = bare_car()
         for side in ("left", "right"):
             motor = {"row": "Window motor", "place": "dash", "name": f"Window motor {side}"}
-            answers = {"motor": motor, "switch": {"place": "dash", "name": f"Window switch {side}"}}
+            answers = {"motor": motor, "switch": {"place": "dash"}}
             build = write_recipe(build, RECIPES["reversed-by-switch"], answers)
         names = [circuit.name for circuit in build.circuits.values()][-2:]
         self.assertEqual(names, ["Window left", "Window right"])
+        switches = {part.name for part in build.parts_of_kind("switch")}
+        self.assertLessEqual({"Window switch left", "Window switch right"}, switches)
         unnamed = write_recipe(build, RECIPES["reversed-by-switch"], {})
         self.assertNotIn("", [circuit.name for circuit in unnamed.circuits.values()])

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { Button as AButton } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
@@ -35,6 +35,14 @@ async function carryOut(task: () => Promise<string | null>): Promise<void> {
   }
 }
 
+/** Show the lists anew and go to this button: the one that was pressed is gone with its row. */
+async function focusLater(label: string): Promise<void> {
+  await queries.invalidateQueries({ queryKey: ['builds'] })
+  await nextTick()
+  const buttons = [...document.querySelectorAll<HTMLElement>('button[aria-label]')]
+  buttons.find((button) => button.getAttribute('aria-label') === label)?.focus()
+}
+
 const path = (row: Summary) => ({ params: { path: { build_id: row.id } } })
 
 const copy = (row: Summary) =>
@@ -46,12 +54,14 @@ const copy = (row: Summary) =>
 const remove = (row: Summary) =>
   carryOut(async () => {
     await answered(client.DELETE('/api/builds/{build_id}', path(row)))
+    await focusLater(`Bring ${row.name} back`)
     return `${row.name} is deleted. It can be brought back below for 30 days.`
   })
 
 const bringBack = (row: Summary) =>
   carryOut(async () => {
     await answered(client.POST('/api/builds/{build_id}/bring-back', path(row)))
+    await focusLater(`Delete ${row.name}`)
     return `${row.name} is back.`
   })
 
