@@ -22,7 +22,7 @@ NUMBERS_BY_KIND = {
     "sensor": {"contact_rating_a", "resistance_ohm"},
 }
 TEXTS_BY_KIND = {"panel": {"fuse_family"}, "load": {"duty", "source"}}
-DUTIES = ("continuous", "intermittent", "momentary", "flashing")
+DUTIES = ("for ever", "minutes", "flashing", "seconds")
 
 
 def check(build: Build) -> None:

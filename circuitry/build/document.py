@@ -37,7 +37,7 @@ from circuitry.errors import UnusableInput
 MAX_BYTES = 8_000_000
 MOST_NESTED = 16
 LARGEST_INTEGER = 2**53
-SCHEMA_FILE = Path(__file__).parent / "build-2.schema.json"
+SCHEMA_FILE = Path(__file__).parent / "build-3.schema.json"
 COLLECTIONS: Mapping[str, type[Any]] = {
     "places": Place,
     "runs": Run,
@@ -350,7 +350,8 @@ def _read_value(hint: Any, value: Any) -> Any:
     if isinstance(value, int) and not isinstance(value, bool) and hint is not int:
         return float(value)
     if isinstance(value, dict):
-        return {name: _read_value(object, item) for name, item in value.items()}
+        of_items = get_args(hint)[1] if get_args(hint) else object
+        return {name: _read_value(of_items, item) for name, item in value.items()}
     return value
 
 
@@ -362,5 +363,5 @@ def _write_value(value: Any) -> Any:
     if isinstance(value, tuple):
         return [_write_value(item) for item in value]
     if isinstance(value, Mapping):
-        return dict(value)
+        return {name: _write_value(item) for name, item in value.items()}
     return value

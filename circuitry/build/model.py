@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 from circuitry.errors import UnusableInput
 
 FORMAT = "oilstone-build"
-VERSION = 2
+VERSION = 3
 
 KEY_POSITIONS = ("off", "accessory", "run", "crank")
 ID_PATTERN = re.compile(r"^[a-z0-9][a-z0-9-]{0,63}$")
@@ -69,17 +69,44 @@ class Body:
     doors: int = 2
 
 
+DROP_SCHOOLS = (
+    "by kind of load",
+    "percent by class",
+    "flat",
+    "by effect",
+    "by ampacity alone",
+)
+ROAD_STATES = (
+    "day",
+    "night",
+    "night and rain",
+    "parked with side lamps",
+    "hazards",
+    "cranking cold",
+)
+"""What a car does: in each the loads that are on anyway, whatever else is switched."""
+
+
 @dataclass(frozen=True)
 class Policy:
     """How this builder decides where practitioners differ.
 
-    ``critical_drop_percent`` holds for safety and critical circuits, ``other_drop_percent`` for
-    the rest, both as feed and return together. ``fuse_headroom`` is the share of its rating that
-    a fuse may carry for ever. ``conductors`` is ``metric`` or ``awg``. ``end_extra_m`` is the
-    length added at an end of a wire, by kind of part, where it differs from the usual.
-    ``colours`` is by function, one colour, or by stage; ``palette`` replaces colours of functions.
+    ``drop_school`` is one of ``DROP_SCHOOLS``: how much may be lost on feed and return together.
+    ``drop_limits_v`` replaces limits by kind of load, at 12 V; ``critical_drop_percent`` holds for
+    safety and critical circuits, ``other_drop_percent`` for the rest; ``flat_drop_v`` for all.
+    ``road_states`` gives the loads that are on in a road state where the builder has named them.
+    ``shelf`` are the sizes of wire to choose from, empty for the usual ones. ``fuse_headroom`` is
+    the share of its rating that a fuse may carry for ever. ``conductors`` is ``metric`` or
+    ``awg``. ``end_extra_m`` is the length added at an end of a wire, by kind of part, where it
+    differs from the usual. ``colours`` is by function, one colour, or by stage; ``palette``
+    replaces colours of functions.
     """
 
+    drop_school: str = "by kind of load"
+    drop_limits_v: Mapping[str, float] = field(default_factory=dict)
+    flat_drop_v: float = 0.5
+    road_states: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    shelf: tuple[str, ...] = ()
     critical_drop_percent: float = 3.0
     other_drop_percent: float = 10.0
     fuse_headroom: float = 0.75

@@ -6,11 +6,14 @@ from itertools import pairwise
 import networkx as nx
 
 from circuitry.build.model import Build, Place, Run, Runs, Wire
+from circuitry.catalogue import catalogue
 
 END_EXTRA_M = {"panel": 0.25, "module": 0.25, "battery": 0.2}
 USUAL_END_EXTRA_M = 0.15
 LEVEL_M = {"floor": 0.25, "waist": 0.75, "roof": 1.35}
 ROUNDABOUT = 1.3
+HOT_FROM_C = 70.0
+HOT_INSULATION = "XLPE thin wall"
 
 
 def way_of(build: Build, wire: Wire) -> tuple[Run, ...]:
@@ -85,6 +88,18 @@ def places_passed(build: Build, wire: Wire) -> list[Place]:
     for run in way_of(build, wire):
         names |= {run.from_place, run.to_place}
     return [build.places[name] for name in sorted(names)]
+
+
+def insulation_of(build: Build, wire: Wire) -> str:
+    """The insulation of a wire: its own, or that of the build; where it is hot, one that bears
+    it, rather than three sizes more copper."""
+    if wire.insulation is not None:
+        return wire.insulation
+    usual = build.policy.insulation
+    hottest_c = max(place.ambient_c for place in places_passed(build, wire))
+    cool = catalogue().insulation[usual].continuous_limit_c
+    hot = catalogue().insulation[HOT_INSULATION].continuous_limit_c
+    return HOT_INSULATION if hottest_c >= HOT_FROM_C and cool < hot else usual
 
 
 def distance_m(build: Build, start: str, end: str) -> float:

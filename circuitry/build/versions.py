@@ -11,7 +11,9 @@ version  what was different
          extra length had 0.3 m; documents of that time say version 1
 1        pins said in free words what they do; edits could store what the schema refuses:
          lengths, figures and texts beyond their range, control characters
-2        the present one
+2        drop was judged by percent of class; duty was continuous, intermittent, momentary or
+         flashing
+3        the present one
 =======  =================================================================================
 """
 
@@ -48,6 +50,11 @@ REACH_OF_1: Mapping[str, tuple[float, float]] = {
 """Where each number had to lie in version 2, when step 1 was written."""
 LONGEST_OF_1 = {"note": 500, "when": 300, "name": 80, "label": 80, "colour": 80, "function": 80}
 MOST_FIGURE = 1e6
+DUTY_OF_2 = {
+    "continuous": "for ever",
+    "intermittent": "minutes",
+    "momentary": "seconds",
+}
 
 
 def upgraded(collection: str, thing: Thing, version: int) -> Thing:
@@ -69,6 +76,8 @@ def upgraded_document(document: Mapping[str, Any], version: int) -> Thing:
             after[name] = CONTROL.sub(" ", value)
     if version == 1:
         after = _one_run_between_two_places(after)
+    if version <= 2:
+        after = _from_2("build", {"policy": {}, **after})
     return {**after, "version": VERSION}
 
 
@@ -141,4 +150,15 @@ def _from_0(collection: str, thing: Thing) -> Thing:
     return {"extra_m": EXTRA_M_OF_0, **thing} if collection == "wires" else thing
 
 
-STEPS: Mapping[int, Callable[[str, Thing], Thing]] = {0: _from_0, 1: _from_1}
+def _from_2(collection: str, thing: Thing) -> Thing:
+    """A build that stands keeps its school of drop."""
+    after = dict(thing)
+    if isinstance(after.get("policy"), dict):
+        after["policy"] = {"drop_school": "percent by class", **after["policy"]}
+    figures = after.get("figures")
+    if isinstance(figures, dict) and isinstance(figures.get("duty"), str):
+        after["figures"] = {**figures, "duty": DUTY_OF_2.get(figures["duty"], figures["duty"])}
+    return after
+
+
+STEPS: Mapping[int, Callable[[str, Thing], Thing]] = {0: _from_0, 1: _from_1, 2: _from_2}

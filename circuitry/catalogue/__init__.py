@@ -1,9 +1,11 @@
 """Reference figures: published limits and typical values, loaded once and typed."""
 
 from circuitry.catalogue.tables import (
+    USUAL_SHELF,
     Catalogue,
     Conductor,
     ConnectorContact,
+    DropLimit,
     Fuse,
     FuseCurvePoint,
     Insulation,
@@ -11,13 +13,16 @@ from circuitry.catalogue.tables import (
     Load,
     Relay,
     Ring,
+    TerminalRange,
     catalogue,
 )
 
 __all__ = [
+    "USUAL_SHELF",
     "Catalogue",
     "Conductor",
     "ConnectorContact",
+    "DropLimit",
     "Fuse",
     "FuseCurvePoint",
     "Insulation",
@@ -25,5 +30,6 @@ __all__ = [
     "Load",
     "Relay",
     "Ring",
+    "TerminalRange",
     "catalogue",
 ]

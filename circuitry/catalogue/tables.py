@@ -6,11 +6,18 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from functools import cache
 from pathlib import Path
-from typing import Protocol, TypeVar, get_args, get_type_hints
+from typing import Any, Protocol, TypeVar, get_args, get_type_hints
+
+import numpy as np
 
 from circuitry.errors import UnusableInput
 
 DATA = Path(__file__).parent / "data"
+USUAL_SHELF = {
+    "metric": tuple(f"{area:g} mm²" for area in (0.5, 0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50)),
+    "awg": tuple(f"{gauge} AWG" for gauge in (20, 18, 16, 14, 12, 10, 8, 6, 4, 2, "1/0", "2/0")),
+}
+"""The sizes that most builders buy: few reels."""
 Row = TypeVar("Row")
 
 
@@ -116,7 +123,11 @@ class Flasher:
 
 @dataclass(frozen=True)
 class Load:
-    """A common load; either its power or its current is given at the test voltage."""
+    """A common load; either its power or its current is given at the test voltage.
+
+    ``duty`` is how long it is on: for ever, minutes, flashing or seconds. ``drop`` is its kind in
+    the table of drop limits.
+    """
 
     name: str
     group: str
@@ -127,7 +138,34 @@ class Load:
     inrush_x: float
     inrush_s: float
     duty: str
+    drop: str
+    road: str
     criticality: str
+    note: str
+
+    @property
+    def road_states(self) -> tuple[str, ...]:
+        """The road states in which it is on anyway."""
+        return tuple(name for name in self.road.split(";") if name)
+
+
+@dataclass(frozen=True)
+class DropLimit:
+    """How much a kind of load may lose on feed and return together, in V from 12 V."""
+
+    load_kind: str
+    loop_limit_v_at_12v: float
+    note: str
+
+
+@dataclass(frozen=True)
+class TerminalRange:
+    """What a kind of terminal takes: wires from least to most in mm², and current for ever in A."""
+
+    terminal: str
+    least_mm2: float
+    most_mm2: float
+    continuous_a: float | None
     note: str
 
 
@@ -188,6 +226,8 @@ class Catalogue:
     connectors: tuple[ConnectorContact, ...]
     joints: Mapping[str, Joint]
     fan_loads: frozenset[str]
+    drop_limits: Mapping[str, DropLimit]
+    terminals: Mapping[str, TerminalRange]
 
     def fuse(self, family: str, rating_a: float) -> Fuse:
         """The fuse of this family and rating; raises UnusableInput when there is none."""
@@ -202,10 +242,11 @@ class Catalogue:
             + (f"It comes as {made} A." if made else f"Families: {', '.join(self.fuses)}."),
         )
 
-    def grouping_factor(self, loaded_wires: int) -> float:
-        """Factor on ampacity for this many loaded wires; beyond the table its last row holds."""
-        rows = [row for row in self.grouping if row.loaded_wires >= loaded_wires]
-        return rows[0].factor if rows else self.grouping[-1].factor
+    def grouping_factors(self, loaded_wires: Any) -> Any:
+        """Factors on ampacity for these numbers of loaded wires, straight between the rows of the
+        table; beyond it its last row holds. Numbers and factors are arrays."""
+        counts = [row.loaded_wires for row in self.grouping]
+        return np.interp(loaded_wires, counts, [row.factor for row in self.grouping])
 
 
 @cache
@@ -247,6 +288,8 @@ def catalogue() -> Catalogue:
         fan_loads=frozenset(
             row.load for row in _rows("motor_torque", MotorTorque) if row.torque == "fan"
         ),
+        drop_limits={row.load_kind: row for row in _rows("drop_limits", DropLimit)},
+        terminals={row.terminal: row for row in _rows("terminals", TerminalRange)},
     )
 
 

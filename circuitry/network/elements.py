@@ -22,6 +22,7 @@ from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
 from circuitry.network.laws import Diode, Generator, law_of_load
+from circuitry.network.terminals import is_screwed
 
 COPPER_PER_K = 0.00393
 BODY_MOHM = 1.0
@@ -289,6 +290,12 @@ def copper_factor(conductor_c: Any) -> Any:
 
 
 def joints_ohm(build: Build, wire: Wire) -> float:
-    """Resistance of the joints at both ends of a wire."""
-    ends = (wire.joint_from or build.policy.joint, wire.joint_to or build.policy.joint)
-    return sum(catalogue().joints[joint].resistance_mohm for joint in ends) / 1000
+    """Resistance of the joints at both ends of a wire: a ring where it ends on a stud."""
+    ends = ((wire.joint_from, wire.from_terminal), (wire.joint_to, wire.to_terminal))
+    rows = catalogue().joints
+    return sum(rows[own or usual_joint(build, end)].resistance_mohm for own, end in ends) / 1000
+
+
+def usual_joint(build: Build, terminal: Terminal) -> str:
+    """How a wire is joined where nothing is said: a ring on a stud, else as the policy has it."""
+    return "ring" if is_screwed(build, terminal) else build.policy.joint

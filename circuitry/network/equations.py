@@ -28,6 +28,7 @@ MOST_ITERATIONS = 60
 MOST_HALVINGS = 12
 MOST_PATTERNS_KEPT = 256
 SLOW = 0.1
+LEAKAGE_S = 1e-9
 RAMP = (0.25, 0.5, 0.75, 0.9, 1.0)
 
 
@@ -174,6 +175,31 @@ class Equations:
             raise NotConverged(int(self.unknown[int(np.abs(residual).argmax())]), size)
         known_v = np.where(grounded, node_v, np.nan)
         return Operating(known_v, self._across(node_v), current, emf_v, size, iteration)
+
+    def scaled_a(self, drive: Drive, operating: Operating, share: Vector) -> Vector:
+        """Currents of all elements if each drew only its share of what it draws.
+
+        ``share`` has one row an element and matters where an element has a law: it is taken as
+        the conductance that it has at the operating point, times its share; what drives current,
+        such as a generator, as that current. What is linear stays as it is.
+        """
+        rows, volts, amps = self.law_rows, operating.element_v, operating.element_a
+        siemens, given_a = drive.conductance_s.copy(), np.zeros(len(volts))
+        driving = volts[rows] * amps[rows] <= 0
+        siemens[rows] = np.where(
+            driving, 0.0, share[rows] * amps[rows] / np.where(driving, 1.0, volts[rows])
+        )
+        given_a[rows] = np.where(driving, share[rows] * amps[rows], 0.0)
+        given_a -= siemens * operating.emf_v
+        held = np.where(self._grounded(drive)[self.unknown], 0.0, 1.0)
+        left_over = np.bincount(self.node_a, given_a, self.node_count)
+        left_over = left_over - np.bincount(self.node_b, given_a, self.node_count)
+        node_v = np.zeros(self.node_count)
+        # nodes between parts that draw nothing would float without a leak
+        leak = np.where(drive.conducts, LEAKAGE_S, 0.0)
+        node_v[self.unknown] = self._factor(siemens + leak, held).solve(-left_over[self.unknown])
+        scaled_a: Vector = siemens * self._across(node_v) + given_a
+        return scaled_a
 
     def _across(self, node_v: Vector) -> Vector:
         """Voltage of each element from its first node to its second."""

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from copy import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
+from types import MappingProxyType
 
 import numpy as np
 import numpy.typing as npt
@@ -194,17 +195,25 @@ class Network:
         check_state(self.build, state)
         return self.solution(self.settle(state))
 
-    def settle(self, state: State, near: Settled | None = None) -> Settled:
+    def settle(
+        self,
+        state: State,
+        near: Settled | None = None,
+        expected: Mapping[str, str] = MappingProxyType({}),
+    ) -> Settled:
         """The steady state of a state that is known to fit the build, by element.
 
-        ``near`` is one with the same key and switches, in other sizes or from another
-        supply: what had moved there is taken over as long as it would move so from rest, and
+        ``near`` is one whose voltages may be close: in other sizes, from another supply, or with
+        little else switched. What had moved there, and relays that are expected to be pulled in by
+        the positions of a way, are taken for granted as long as they would move so from rest, and
         nothing else would, so that the answer is the same.
         """
         if near is not None:
-            operating = self._solve_with(state, near.closed, near.operating.node_v)
-            if self._wanted(operating, state, frozenset()) == near.closed:
-                return Settled(state, near.closed, operating)
+            pulled_in = {(part, PULLED_IN) for part, at in expected.items() if at == PULLED_IN}
+            closed = near.closed | pulled_in
+            operating = self._solve_with(state, closed, near.operating.node_v)
+            if self._wanted(operating, state, frozenset()) == closed:
+                return Settled(state, closed, operating)
         return self._settle_from_rest(state)
 
     def wire_a(self, settled: Settled) -> Vector:
@@ -225,6 +234,14 @@ class Network:
         """Current of each load in the order of the build."""
         load_a: Vector = settled.operating.element_a[self._layout.load_rows]
         return load_a
+
+    def scaled_a(self, settled: Settled, share: Vector) -> Vector:
+        """Current of every element if each load drew only its share, by load in the order of the
+        build: what heats where loads are on for part of the time."""
+        of_element = np.ones(len(self.elements))
+        of_element[self._layout.load_rows] = share
+        drive = self._drive(settled.state, settled.closed)
+        return self.equations.scaled_a(drive, settled.operating, of_element)
 
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""

@@ -20,7 +20,8 @@ class Question:
     have, the first the usual. ``near`` are words that find its place and its name. ``of_kind`` are
     the kinds of part that may be chosen. An ``optional`` thing may be left out; ``left_out`` says
     that it is, unless the list already has one. A ``shared`` switch may serve others too, such as
-    the light switch; any other is taken only while no wire lands on it.
+    the light switch; any other is taken only while no wire lands on it. ``beside`` is the kind of
+    part that a new one sits beside.
     """
 
     name: str
@@ -34,6 +35,7 @@ class Question:
     optional: bool = False
     left_out: bool = False
     shared: bool = False
+    beside: str = ""
     help: str = ""
 
 
@@ -138,7 +140,9 @@ def _switch(build: Build, question: Question, taken: set[str]) -> Any:
         return {"part": ranked[0].id}
     if question.left_out or not build.places:
         return None
-    return {"row": question.rows[0], "place": place_near(build, words[-1:]).id}
+    beside = build.parts_of_kind(question.beside) if question.beside else []
+    place = beside[0].place if beside else place_near(build, words[-1:]).id
+    return {"row": question.rows[0], "place": place}
 
 
 COMMON_TABLES = {

@@ -9,6 +9,7 @@ from circuitry.recipes.job import CHANGEOVER, Job
 from circuitry.recipes.recipe import Recipe, needs_key
 
 RINGS = "Rings and watches off. Battery negative comes off first and goes on last."
+SOURCE_EXTRA_M = 0.25
 STARTERS = ("Starter motor geared 1.4 kW", "Starter motor direct 1.0 kW")
 
 
@@ -83,8 +84,7 @@ def charging(job: Job) -> None:
     battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
     fuse = job.line_fuse("Charge fuse", battery.place, "bolt-down M8")
     job.draft.add_wire(Terminal(battery.id, "+"), Terminal(fuse.id, "in"), job.circuit, "red")
-    wire = job.draft.wires_on(Terminal(fuse.id, "in"))[0]
-    job.draft.wires[wire.id] = replace(wire, extra_m=0.25)
+    _keep_short(job, Terminal(fuse.id, "in"))
     job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
     job.ground(alternator, "-")
     job.feed(job.fuse("run", "Charge lamp"), "out", lamp)
@@ -147,35 +147,33 @@ def _bus(job: Job, panel: Part) -> str:
 
 
 def main_feed(job: Job) -> None:
-    """Isolators in the battery's lead, one with poles that stop the engine."""
+    """Isolators between the battery and everything else, one with poles that stop the engine."""
     battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
-    plus = Terminal(battery.id, "+")
+    start = Terminal(battery.id, "+")
     inside = job.need_switch("inside")
     outside = job.switch("outside")
     isolators = [part for part in (inside, outside) if part is not None]
-    start = _behind_main_fuse(job, plus)
     for wire in job.draft.wires_on(start):
         moved = Terminal(isolators[-1].id, "out")
         here = "from_terminal" if wire.from_terminal == start else "to_terminal"
         job.draft.wires[wire.id] = replace(wire, **{here: moved})  # type: ignore[arg-type]
     for isolator in isolators:
         job.draft.add_wire(start, Terminal(isolator.id, "in"), job.circuit, "red")
+        _keep_short(job, Terminal(isolator.id, "in"))
         start = Terminal(isolator.id, "out")
     if job.flag("stops_engine"):
-        _stop_engine(job, inside)
+        _stop_engine(job, inside, start)
 
 
-def _behind_main_fuse(job: Job, plus: Terminal) -> Terminal:
-    """Behind the first fuse of the battery's lead, so that the lead stays short; or the battery."""
-    for wire in job.draft.wires_on(plus):
-        end = wire.to_terminal if wire.from_terminal == plus else wire.from_terminal
-        if job.draft.parts[end.part].kind == "fuse" and end.name == "in":
-            return Terminal(end.part, "out")
-    return plus
+def _keep_short(job: Job, end: Terminal) -> None:
+    """A lead that no fuse protects yet gets no more than it needs at its ends."""
+    wire = job.draft.wires_on(end)[0]
+    job.draft.wires[wire.id] = replace(wire, extra_m=SOURCE_EXTRA_M)
 
 
-def _stop_engine(job: Job, isolator: Part) -> None:
-    """Lead the key's feed over the ignition pole, and tie the alternator to ground when off."""
+def _stop_engine(job: Job, isolator: Part, behind: Terminal) -> None:
+    """Lead the key's feed over the ignition pole, and what is behind the isolators to ground when
+    off: the alternator runs down there, and nothing of it comes out of the battery."""
     key = _key_switch(job)
     common = Terminal(key.id, key.contacts.common if key.contacts else "30")
     for wire in job.draft.wires_on(common):
@@ -185,9 +183,9 @@ def _stop_engine(job: Job, isolator: Part) -> None:
     job.feed(isolator, "ignition-out", key, common.name)
     figures = {"resistance_ohm": 3.0, "rated_w": 11.0}
     resistor = job.add("resistor", "Run-down resistor", isolator.place, figures=figures)
-    alternators = [part for part in job.draft.parts.values() if part.kind == "alternator"]
-    if alternators:
-        job.feed(alternators[0], "B+", isolator, "alternator")
+    fuse = job.line_fuse("Run-down fuse", job.draft.parts[behind.part].place, "regular blade")
+    job.draft.add_wire(behind, Terminal(fuse.id, "in"), job.circuit, "red")
+    job.feed(fuse, "out", isolator, "alternator")
     job.feed(isolator, "ground", resistor, "1")
     job.ground(resistor, "2")
 
@@ -338,6 +336,8 @@ RECIPES = (
                 "Isolator inside",
                 rows=("Kill isolator",),
                 near=("isolator", "dash"),
+                beside="battery",
+                help="At the battery, so that its bare lead stays short, and within reach.",
             ),
             Question(
                 "outside",
@@ -345,6 +345,7 @@ RECIPES = (
                 "Isolator outside",
                 rows=("Battery isolator",),
                 near=("outside", "luggage"),
+                beside="battery",
                 optional=True,
                 left_out=True,
             ),

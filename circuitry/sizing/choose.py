@@ -1,89 +1,155 @@
 """One round of choosing: fuses by headroom, wires by what they must carry and by drop."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import csr_array
 
 from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import Fuse, catalogue
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
-from circuitry.network.paths import TAKES_POWER
+from circuitry.network.paths import TAKES_POWER, Path, Step
+from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers
-from circuitry.sizing.states import DesignState
+from circuitry.sizing.least_copper import Fit, Loss, least_copper
+from circuitry.sizing.reels import fewer_reels
+from circuitry.sizing.states import DesignState, starts
 
-GROUPING_COUNTS_FROM = 0.3
 NEAR_MOST = 0.9
 """Of the states in which a wire carries nearly its most, the one with most beside it counts."""
 FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
-DROP_MARGIN_V = 0.001
+DROP_MARGIN_V = 0.004
+"""How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM = 0.5
 """Share of the battery's voltage from which a load counts as fed."""
 SAME_A = 1e-9
-CLEARLY = 1 + 1e-9
-"""Of wires that gain alike, the one nearest to the feed is made thicker."""
 SAME_SHARE = 1e-12
+ANY_PRICE = 1e4
+HEALED = 0.96
+"""The share of a limit that a mend leaves lost: with thicker wire a load takes a little more."""
+TRUNK_SHARE = 0.5
+"""The share of its limit that the way which a load shares with other circuits may lose."""
 LEAST = (-float("inf"), 0, 0, 0.0, 0.0)
 CRANKING_SHARE = 1 / 3
 """What a current of 10 s counts for: within that time the copper of a wire of 6 mm² or more takes
 up the heat of three times its ampacity and stays below its limit (adiabatic, 3.45 J/cm³K)."""
+SECONDS_SHARE = 0.5
+"""What a current of 20 s counts for: the thinnest wires warm with a time of about 75 s (their heat
+capacity against what they lose in still air), and 1 − exp(−20/75) is a quarter of the heat."""
+FLASHING_SHARE = 0.5**0.5
+"""Lit for half of the time: the mean square."""
+DUTY_SHARES = {
+    "for ever": 1.0,
+    "minutes": 1.0,
+    "flashing": FLASHING_SHARE,
+    "seconds": SECONDS_SHARE,
+}
+
+
+class Duty:
+    """How long the loads of a build are on, and what their currents count for where they heat."""
+
+    def __init__(self, build: Build) -> None:
+        loads = build.parts_of_kind("load")
+        self._share = np.array([duty_share(load) for load in loads], dtype=float)
+        self._brief = self._share <= SECONDS_SHARE
+        self._without_brief = np.where(self._brief, 0.0, self._share)
+
+    def lasting_a(self, network: Network, row: Settled) -> Vector:
+        """The current for ever that heats every element as much, by its sign.
+
+        With what lasts ``I`` and what is on for a share ``d`` of the time ``B`` the mean square is
+        ``I² + d (2 I B + B²)``. ``√d B`` is what a network with shares of loads says; for the
+        middle term ``√d`` is taken as that of seconds.
+        """
+        scaled_a = network.scaled_a(row, self._share)
+        if not np.abs(network.loads_a(row)[self._brief]).max(initial=0.0) > SAME_A:
+            return scaled_a
+        lasts_a = network.scaled_a(row, self._without_brief)
+        brief_a = scaled_a - lasts_a
+        square = lasts_a**2 + 2 * SECONDS_SHARE * lasts_a * brief_a + brief_a**2
+        mean_a: Vector = np.sign(scaled_a) * np.sqrt(square)
+        return mean_a
+
+
+def duty_share(load: Part) -> float:
+    """The share of a load's current that heats as much for ever as its current does in its time."""
+    if starts(load):
+        return CRANKING_SHARE
+    duty = load.figures.get("duty", catalogue().loads[load.catalogue or ""].duty)
+    return DUTY_SHARES[str(duty)]
 
 
 @dataclass(frozen=True)
 class Peaks:
     """The largest currents of wires or fuses, and the number of the solution that gave each.
 
-    ``lasting_a`` are the currents for ever that heat as much: cranking lasts seconds.
+    ``lasting_a`` are the currents for ever that heat as much: some loads are on for seconds.
     """
 
     current_a: Vector
     solution: Numbers
     lasting_a: Vector
 
+    def times(self, factor: float) -> "Peaks":
+        """The same with larger currents."""
+        return replace(self, current_a=self.current_a * factor, lasting_a=self.lasting_a * factor)
+
 
 @dataclass(frozen=True)
 class LoadDrop:
     """The worst drop of one load: lost in all, and by each wire on its way at fixed current.
+    ``limit_v`` is what it may lose.
 
-    ``wires`` are the numbers of the wires on its way, ``amps`` their currents in A.
+    ``wires`` are the numbers of the wires on its way, ``amps`` their currents in A. ``tapers`` are
+    pairs of them without protection between, of one circuit, the first nearer to the battery;
+    ``load_a`` is what the load takes. ``shared_v`` is lost in what it shares with other circuits,
+    in ``shares`` among its wires and in fuses and contacts.
     """
 
     load: str
     solution: int
     drop_v: float
     source_v: float
-    limit_percent: float
+    limit_v: float
     wires: list[int]
     amps: list[float]
+    tapers: tuple[tuple[int, int], ...]
+    load_a: float
+    shared_v: float
+    shares: frozenset[int]
 
-    @property
-    def limit_v(self) -> float:
-        """The drop to choose for, in V: a millivolt inside what is allowed."""
-        return self.limit_percent / 100 * self.source_v - DROP_MARGIN_V
+    def lost_v(self, change_ohm: Vector) -> float:
+        """What is lost when the resistance of each wire of the build changes by this in Ω."""
+        return self.drop_v + float(np.dot(self.amps, change_ohm[self.wires]))
 
 
-def peaks(signed_a: Matrix, brief: npt.NDArray[np.bool_]) -> Peaks:
-    """The largest currents over all solutions, from currents by solution and wire or fuse."""
+def peaks(signed_a: Matrix, lasting_a: Matrix, solutions: Numbers) -> Peaks:
+    """The largest over all solutions, from currents by solution and wire or fuse; the solutions
+    are given by their numbers."""
     current_a = np.abs(signed_a)
     most_a = current_a.max(axis=0)
     first = (current_a > most_a - SAME_A).argmax(axis=0)
-    lasting_a = (current_a * np.where(brief, CRANKING_SHARE, 1.0)[:, None]).max(axis=0)
-    return Peaks(most_a, first, lasting_a)
+    return Peaks(most_a, solutions[first], np.abs(lasting_a).max(axis=0))
 
 
 def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
     """What a fuse may carry for ever at its place: rating × headroom, −0.15 %/°C from 25 °C."""
+    return fuse_bears_a(build, part, row) * build.policy.fuse_headroom
+
+
+def fuse_bears_a(build: Build, part: Part, row: Fuse) -> float:
+    """What a fuse may carry for seconds or in flashes at its place: its rating there, for every
+    family holds its rating for hours."""
     ambient_c = build.places[part.place].ambient_c
-    derating = 1 - FUSE_DERATING_PER_K * (ambient_c - FUSE_REFERENCE_C)
-    return row.rating_a * build.policy.fuse_headroom * derating
+    return row.rating_a * (1 - FUSE_DERATING_PER_K * (ambient_c - FUSE_REFERENCE_C))
 
 
 def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
@@ -98,25 +164,43 @@ class FuseChooser:
 
     def __init__(self, build: Build) -> None:
         self._pinned: list[float | None] = []
-        self._rows: list[list[tuple[float, float]]] = []
+        self._rows: list[list[tuple[float, float, float]]] = []
         for part in build.parts_of_kind("fuse"):
             rows = fuse_ratings(part)
             pinned = "rating_a" in part.figures
             self._pinned.append(part.number("rating_a", 0) if pinned else None)
-            self._rows.append([(fuse_carries_a(build, part, row), row.rating_a) for row in rows])
+            self._rows.append(
+                [
+                    (
+                        fuse_carries_a(build, part, row),
+                        fuse_bears_a(build, part, row),
+                        row.rating_a,
+                    )
+                    for row in rows
+                ]
+            )
 
     def near(self, rating_a: float) -> Vector:
         """The ratings nearest to one, to begin with."""
         return self._each(
-            min((made_a for _, made_a in rows), key=lambda made_a: abs(made_a - rating_a))
+            min((made_a for *_, made_a in rows), key=lambda made_a: abs(made_a - rating_a))
             for rows in self._rows
         )
 
-    def choose(self, current_a: Vector) -> Vector:
-        """The ratings for these currents."""
+    def choose(self, fuses: Peaks) -> Vector:
+        """The ratings for these currents: what lasts within the headroom, the peak within the
+        rating."""
+        currents = zip(fuses.current_a.tolist(), fuses.lasting_a.tolist(), strict=True)
         return self._each(
-            next((rating_a for carries_a, rating_a in rows if carries_a >= amps), rows[-1][1])
-            for rows, amps in zip(self._rows, current_a.tolist(), strict=True)
+            next(
+                (
+                    made_a
+                    for for_ever_a, most_a, made_a in rows
+                    if for_ever_a >= lasts_a and most_a >= peak_a
+                ),
+                rows[-1][-1],
+            )
+            for rows, (peak_a, lasts_a) in zip(self._rows, currents, strict=True)
         )
 
     def _each(self, chosen_a: Iterable[float]) -> Vector:
@@ -127,25 +211,13 @@ class FuseChooser:
 class Ampacities:
     """What each size carries in the place of each wire, with its neighbours of one round."""
 
-    def __init__(self, facts: Facts, size: Numbers, signed_a: Matrix, wires: Peaks) -> None:
-        """``size`` is the fitted size of each wire by its number, ``signed_a`` by solution and
-        wire."""
+    def __init__(self, facts: Facts, size: Numbers, lasting_a: Matrix) -> None:
+        """``size`` is the fitted size of each wire by its number, ``lasting_a`` by solution and
+        wire: what heats."""
         self.facts = facts
-        table, each = facts.table, np.arange(len(size))
-        # A neighbour below 30 % of its own ampacity does not count (IEC 60364-5-52, 523.5).
-        counts = np.abs(signed_a) > GROUPING_COUNTS_FROM * table.alone_a[each, size]
-        wire, run = facts.bundled
-        bundles = csr_array(
-            (np.ones(len(wire), dtype=int), (wire, run)), shape=(len(size), len(facts.build.runs))
-        )
-        loaded = counts.astype(int) @ bundles
-        near_most = np.abs(signed_a) >= NEAR_MOST * wires.current_a
-        beside = np.where(near_most[:, wire], 1 + loaded[:, run] - counts[:, wire], 1)
-        crowd = np.ones(len(size), dtype=int)
-        np.maximum.at(crowd, wire, beside.max(axis=0))
-        most = int(crowd.max(initial=1))
-        factors = [catalogue().grouping_factor(number) for number in range(most + 1)]
-        self.carries_a = table.alone_a * np.array(factors)[crowd][:, None]
+        crowd = _crowd(facts, size, np.abs(lasting_a))
+        factors = catalogue().grouping_factors(crowd)
+        self.carries_a = facts.table.alone_a * factors[:, None]
 
     def conductor_c(self, size: Numbers, lasting_a: Vector) -> Vector:
         """Working temperatures: the rise goes with the square of current against ampacity."""
@@ -156,9 +228,9 @@ class Ampacities:
 
     def floors(self, must_a: Vector) -> Numbers:
         """The smallest size of each wire that carries what it must, whatever the drop."""
-        table, choosable = self.facts.table, self.facts.choosable
-        carries = self.carries_a[:, :choosable] >= must_a[:, None]
-        fits = carries & (table.area_mm2[:choosable] >= 0.99 * table.least_mm2[:, None])
+        choosable = self.facts.choosable
+        fits = self.carries_a[:, :choosable] >= must_a[:, None]
+        fits &= np.arange(choosable) >= self.facts.least[:, None]
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
         return floors
 
@@ -188,17 +260,18 @@ class LoadWays:
         ways = [
             (number, load, path)
             for number, state in enumerate(designed)
-            if self._at[id(state)] == number
+            if self._at[id(state)] == number and state.road
             for load, path in state.paths.items()
         ]
         self.loads = [load for _, load, _ in ways]
-        self.limit_percent = [drop_limit_percent(build, build.parts[load]) for load in self.loads]
+        self._build = build
         self.load_at = np.array([load_at[load] for load in self.loads], dtype=int)
         self.design = np.array([number for number, _, _ in ways], dtype=int)
         self.wires = [
             list(dict.fromkeys(facts.at[s.owner] for s in path.steps if s.kind == "wire"))
             for _, _, path in ways
         ]
+        self.tapers = [_tapers(facts, path) for _, _, path in ways]
         takers = [
             (way, node[step.from_terminal], node[step.to_terminal])
             for way, (_, _, path) in enumerate(ways)
@@ -206,6 +279,21 @@ class LoadWays:
             if step.kind in TAKES_POWER
         ]
         self.takers = np.array(takers, dtype=int).reshape(-1, 3)
+        shared = [
+            (way, node[step.from_terminal], node[step.to_terminal])
+            for way, (_, load, path) in enumerate(ways)
+            for step in path.steps
+            if step.kind not in TAKES_POWER and _is_shared(build, load, step)
+        ]
+        self.shared = np.array(shared, dtype=int).reshape(-1, 3)
+        self.shares = [
+            frozenset(
+                facts.at[step.owner]
+                for step in path.steps
+                if step.kind == "wire" and _is_shared(build, load, step)
+            )
+            for _, load, path in ways
+        ]
 
     def energised(self, network: Network, settled: Sequence[Settled]) -> tuple[DesignState, ...]:
         """The design state of each solution, with only the loads that the solver finds fed: a
@@ -222,49 +310,102 @@ class LoadWays:
         fed: npt.NDArray[np.bool_] = network.load_v(row) > ALIVE_FROM * network.battery_v(row)
         return fed
 
-    def worst_drops(
-        self, network: Network, settled: Sequence[Settled], signed_a: Matrix
-    ) -> list[LoadDrop]:
-        """The worst drop of each load over the solutions that feed it, in % of the source."""
+    def worst_drops(self, network: Network, settled: Sequence[Settled]) -> list[LoadDrop]:
+        """The worst drop of each load over the road states that feed it, against its limit."""
         worst: dict[str, tuple[float, int, int, float, float]] = {}
         for number, row in enumerate(settled):
             ways = np.flatnonzero(self.design == self._at[id(self.designed[number])])
+            if not len(ways):
+                continue
             source_v = network.battery_v(row)
             volts = network.load_v(row)[self.load_at[ways]]
-            drop_v = source_v - volts - self._taken_v(row)[ways]
+            drop_v = source_v - volts - self._summed_v(row, self.takers)[ways]
             fed = self._fed(network, row)[self.load_at[ways]]
             for way, lost_v in zip(ways[fed].tolist(), drop_v[fed].tolist(), strict=True):
-                share = lost_v / source_v
+                share = lost_v / self._limit_v(way, source_v)
                 if share > worst.get(self.loads[way], LEAST)[0] + SAME_SHARE:
                     worst[self.loads[way]] = share, number, way, lost_v, source_v
-        current_a = np.abs(signed_a)
+        told_of = {number for _, number, *_ in worst.values()}
+        shared_v = {number: self._summed_v(settled[number], self.shared) for number in told_of}
+        current_a = {number: np.abs(network.wire_a(settled[number])) for number in told_of}
         return [
             LoadDrop(
                 load,
                 number,
                 lost_v,
                 source_v,
-                self.limit_percent[way],
+                self._limit_v(way, source_v),
                 self.wires[way],
-                current_a[number, self.wires[way]].tolist(),
+                current_a[number][self.wires[way]].tolist(),
+                self.tapers[way],
+                abs(float(network.loads_a(settled[number])[self.load_at[way]])),
+                float(shared_v[number][way]),
+                self.shares[way],
             )
             for load, (_, number, way, lost_v, source_v) in worst.items()
         ]
 
-    def _taken_v(self, row: Settled) -> Vector:
-        """What resistors and fields on each way are there to take: it is no loss."""
-        way, first, last = self.takers.T
+    def _limit_v(self, way: int, source_v: float) -> float:
+        load = self._build.parts[self.loads[way]]
+        limit_v = drop_limit_v(self._build, load, source_v)
+        return source_v if limit_v is None else limit_v
+
+    def _summed_v(self, row: Settled, steps: Numbers) -> Vector:
+        """The volts across these steps of each way."""
+        way, first, last = steps.T
         node_v = np.nan_to_num(row.operating.node_v)
         lost_v = np.abs(node_v[first] - node_v[last])
         return np.bincount(way, lost_v, len(self.loads)).astype(float)
 
 
-def drop_limit_percent(build: Build, load: Part) -> float:
-    """The policy's limit for the class of the load's circuit."""
-    circuit = build.circuits.get(load.circuit or "")
-    if circuit is not None and circuit.criticality == "comfort":
-        return build.policy.other_drop_percent
-    return build.policy.critical_drop_percent
+def _is_shared(build: Build, load: str, step: Step) -> bool:
+    """Whether a step on the way of a load belongs to another circuit than the load."""
+    owner = build.wires.get(step.owner) or build.parts.get(step.owner)
+    own = build.parts[load].circuit
+    return own is not None and owner is not None and owner.circuit not in (own, None)
+
+
+def _crowd(facts: Facts, size: Numbers, lasting_a: Matrix) -> Vector:
+    """How many loaded wires lie beside each other, as its grouping factor counts them.
+
+    A neighbour counts by the heat that it gives off against what the wire itself gives off at its
+    limit, one at most: the factors of IEC 60364-5-52 are those of wires that are all loaded alike,
+    and it is their heat that they share. So a cable of the battery is not halved by eight lamps,
+    and a thin wire beside it is.
+    """
+    table, each = facts.table, np.arange(len(size))
+    ohm_per_m = table.ohm_20c[each, size] / np.maximum(table.length_m, 1e-9)
+    heat = lasting_a**2 * ohm_per_m
+    own = table.alone_a[each, size] ** 2 * ohm_per_m
+    near_most = lasting_a >= NEAR_MOST * lasting_a.max(axis=0, initial=0.0)
+    crowd = np.ones(len(size))
+    wire, run = facts.bundled
+    for number in range(len(facts.build.runs)):
+        along = wire[run == number]
+        if len(along) < 2:
+            continue
+        share = np.minimum(heat[:, None, along] / np.maximum(own[along, None], 1e-9), 1.0)
+        beside = share.sum(axis=2) - np.diagonal(share, axis1=1, axis2=2)
+        most = np.where(near_most[:, along], 1 + beside, 1.0).max(axis=0)
+        crowd[along] = np.maximum(crowd[along], most)
+    return crowd
+
+
+def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
+    """Pairs of wires next to each other on a way that belong to one circuit, the one nearer to the
+    battery first."""
+    pairs: list[tuple[int, int]] = []
+    for steps in (path.feed, path.back[::-1]):
+        before: int | None = None
+        for step in steps:
+            if step.kind in ("fuse", "output"):
+                before = None
+            elif step.kind == "wire":
+                wire = facts.at[step.owner]
+                if before is not None and facts.cables[before] == facts.cables[wire]:
+                    pairs.append((before, wire))
+                before = wire
+    return tuple(pairs)
 
 
 def _conductor_c(current_a: Any, carries_a: Any, hottest_c: Any, limit_c: Any) -> Any:
@@ -272,6 +413,19 @@ def _conductor_c(current_a: Any, carries_a: Any, hottest_c: Any, limit_c: Any) -
     share = np.minimum(current_a / np.maximum(carries_a, 1e-9), 1.0)
     warm_c = hottest_c + np.maximum(limit_c - hottest_c, 0) * share**2
     return np.where(np.greater(carries_a, 0), warm_c, limit_c)
+
+
+def _tapered(floor: Numbers, most: Numbers, drops: Sequence[LoadDrop]) -> Numbers:
+    """The floors with no thin piece inside a thick run, as far as its terminals allow."""
+    tapered = np.array(floor)
+    growing = True
+    while growing:
+        growing = False
+        for drop in drops:
+            for thick, thin in drop.tapers:
+                if tapered[thick] < tapered[thin] <= most[thick]:
+                    tapered[thick], growing = tapered[thin], True
+    return tapered
 
 
 class WireChooser:
@@ -294,105 +448,116 @@ class WireChooser:
         """``floor`` is the smallest size of each wire, whatever the drop; ``fitted_ohm`` is the
         resistance of each wire's conductor with which ``drops`` were solved."""
         self.facts = facts
-        self.floor = floor.tolist()
+        self.floor = _tapered(floor, facts.most, drops)
         self.drops = drops
-        self.hot_ohm = hot_ohm.tolist()
-        self.limit_v = [drop.limit_v for drop in drops]
-        self._length_m = facts.table.length_m.tolist()
-        self._area_mm2 = facts.table.area_mm2.tolist()
-        self._most = [row.most for row in facts.wires.values()]
-        self._hot, self._fitted_ohm = hot_ohm, fitted_ohm
-        self._load = np.repeat(np.arange(len(drops)), [len(drop.wires) for drop in drops])
-        self._wire = np.array([wire for drop in drops for wire in drop.wires], dtype=int)
-        self._amps = np.array([amps for drop in drops for amps in drop.amps])
-        self.loads_of_wire: list[list[tuple[int, float]]] = [[] for _ in self.floor]
+        self.hot_ohm = hot_ohm
+        self._fitted_ohm = fitted_ohm
+        self.loads_of_wire: list[list[tuple[int, float]]] = [[] for _ in floor]
         for number, drop in enumerate(drops):
             for wire, amps in zip(drop.wires, drop.amps, strict=True):
                 self.loads_of_wire[wire].append((number, amps))
-        self.hold(floor)
 
-    def hold(self, size: Numbers) -> None:
-        """Fit these sizes, and count the drop of every load with them."""
-        self.chosen = size.tolist()
-        change_ohm = self._hot[np.arange(len(size)), size] - self._fitted_ohm
-        changes_v = self._amps * change_ohm[self._wire]
-        solved_v = np.array([drop.drop_v for drop in self.drops])
-        self.drop_v = (solved_v + np.bincount(self._load, changes_v, len(self.drops))).tolist()
+    def choose(self) -> Fit:
+        """The least copper for these limits, from few reels."""
+        table = self.facts.table
+        most = np.maximum(self.facts.most, self.floor)
+        tapers = [pair for drop in self.drops for pair in drop.tapers]
+        fit = least_copper(
+            self.floor,
+            most,
+            self.hot_ohm,
+            table.area_mm2,
+            table.length_m,
+            self.losses(self.floor),
+            list(dict.fromkeys(tapers)),
+        )
+        return replace(fit, size=fewer_reels(fit.size, most, table.area_mm2, table.length_m))
 
-    @property
-    def sizes(self) -> Numbers:
-        """The sizes chosen so far."""
-        return np.array(self.chosen, dtype=int)
+    def still_does(self, size: Numbers, losing: Collection[str]) -> bool:
+        """Whether sizes that were chosen before still carry, and no load loses too much but those
+        that were known to."""
+        carries = bool((size >= self.floor).all())
+        return carries and self.losing(size) <= set(losing)
 
-    def choose(self) -> None:
-        """Raise from the floor what drops too much, then take back what was not needed.
+    def losing(self, size: Numbers) -> frozenset[str]:
+        """The loads that lose more than they may with these sizes."""
+        lost = zip(self.drops, self.lost_v(size), strict=True)
+        return frozenset(row.load for row, lost_v in lost if lost_v > row.limit_v)
 
-        Where no size meets the limit, copper is added until half of what it could save is saved.
+    def only(self, loads: Collection[str]) -> "WireChooser":
+        """The same for these loads alone."""
+        drops = [drop for drop in self.drops if drop.load in loads]
+        return WireChooser(self.facts, self.floor, drops, self.hot_ohm, self._fitted_ohm)
+
+    def choose_at_any_price(self, size: Numbers, pinned: npt.NDArray[np.bool_]) -> Numbers | None:
+        """The least copper beyond these sizes with which every load keeps its limit, whatever it
+        costs; pinned wires stay. None where no size can."""
+        table = self.facts.table
+        most = np.where(pinned, size, np.maximum(self.facts.most, size))
+        drops = [replace(row, limit_v=row.limit_v * HEALED) for row in self.drops]
+        strict = WireChooser(self.facts, self.floor, drops, self.hot_ohm, self._fitted_ohm)
+        if strict.losing(most):
+            return None
+        fit = least_copper(
+            size,
+            most,
+            self.hot_ohm,
+            table.area_mm2,
+            table.length_m,
+            strict.losses(size, whole=True),
+            price=ANY_PRICE,
+            worth=0.0,
+        )
+        return None if strict.losing(fit.size) else fit.size
+
+    def losses(self, size: Numbers, whole: bool = False) -> list[Loss]:
+        """What each load loses with these sizes, as the programme asks for it.
+
+        Where the trunk alone loses more than its share, branch and trunk answer each for a share
+        of the limit, unless the ``whole`` is asked for: six thick branches do not make up for it.
         """
-        for number in sorted(range(len(self.drops)), key=lambda at: self.drops[at].load):
-            wires, before_v = self.drops[number].wires, self.drop_v[number]
-            before = [self.chosen[wire] for wire in wires]
-            self._grow_until(number, self.limit_v[number])
-            least_v = self.drop_v[number]
-            if least_v > self.limit_v[number]:
-                for wire, size in zip(wires, before, strict=True):
-                    self.fit(wire, size)
-                self._grow_until(number, (before_v + least_v) / 2)
-        self.trim()
+        losses: list[Loss] = []
+        for drop, lost_v in zip(self.drops, self.lost_v(size), strict=True):
+            limit_v = drop.limit_v - DROP_MARGIN_V
+            shared_v = drop.shared_v + self._more_v(drop, size, drop.shares)
+            trunk_v = TRUNK_SHARE * limit_v
+            if whole or shared_v <= trunk_v:
+                losses.append(self._loss(drop, lost_v, limit_v, set(drop.wires)))
+                continue
+            own = set(drop.wires) - drop.shares
+            losses.append(self._loss(drop, shared_v, trunk_v, set(drop.shares)))
+            losses.append(self._loss(drop, lost_v - shared_v, limit_v - trunk_v, own))
+        return losses
 
-    def trim(self) -> None:
-        """Take back what turned out not to be needed, most copper first."""
-        self.hold(self.sizes)
-        raised = [
-            wire
-            for wire, loads in enumerate(self.loads_of_wire)
-            if loads and self.chosen[wire] > self.floor[wire]
-        ]
-        for wire in sorted(raised, key=lambda at: -round(self._copper(at, self.chosen[at]), 9)):
-            while self.chosen[wire] > self.floor[wire] and self._may_shrink(wire):
-                self.fit(wire, self.chosen[wire] - 1)
-
-    def fit(self, wire: int, size: int) -> None:
-        """Fit a size on a wire, and follow the drop of every load on it."""
-        change_ohm = self.hot_ohm[wire][size] - self.hot_ohm[wire][self.chosen[wire]]
-        for load, amps in self.loads_of_wire[wire]:
-            self.drop_v[load] += amps * change_ohm
-        self.chosen[wire] = size
-
-    def drops_with(self, wire: int, size: int) -> list[tuple[int, float]]:
-        """The loads on a wire and their drops in V with it in another size."""
-        change_ohm = self.hot_ohm[wire][size] - self.hot_ohm[wire][self.chosen[wire]]
-        return [
-            (load, self.drop_v[load] + amps * change_ohm) for load, amps in self.loads_of_wire[wire]
-        ]
-
-    def _may_shrink(self, wire: int) -> bool:
-        return all(
-            drop_v <= max(self.limit_v[load], self.drop_v[load])
-            for load, drop_v in self.drops_with(wire, self.chosen[wire] - 1)
+    def _loss(self, drop: LoadDrop, lost_v: float, limit_v: float, wires: set[int]) -> Loss:
+        pairs = [pair for pair in zip(drop.wires, drop.amps, strict=True) if pair[0] in wires]
+        return Loss(
+            lost_v,
+            limit_v,
+            drop.source_v,
+            [wire for wire, _ in pairs],
+            [amps for _, amps in pairs],
+            [self.facts.cables[wire] for wire, _ in pairs],
+            drop.load_a,
         )
 
-    def _grow_until(self, load: int, limit_v: float) -> None:
-        while self.drop_v[load] > limit_v and self._grow(self.drops[load]):
-            pass
+    def _more_v(self, drop: LoadDrop, size: Numbers, wires: Collection[int]) -> float:
+        """What is lost more in some wires of a way with these sizes than as it was solved."""
+        return sum(
+            amps * float(self.hot_ohm[wire, size[wire]] - self._fitted_ohm[wire])
+            for wire, amps in zip(drop.wires, drop.amps, strict=True)
+            if wire in wires
+        )
 
-    def _grow(self, drop: LoadDrop) -> bool:
-        """Fit the next size on the wire that gains most volts for its copper; False at the end."""
-        best, best_gain = None, 0.0
-        for wire, amps in zip(drop.wires, drop.amps, strict=True):
-            size = self.chosen[wire]
-            if size >= self._most[wire]:
-                continue
-            gain_v = amps * (self.hot_ohm[wire][size] - self.hot_ohm[wire][size + 1])
-            more = self._copper(wire, size + 1) - self._copper(wire, size)
-            gain = gain_v / max(more, 1e-9)
-            if gain > best_gain * CLEARLY:
-                best, best_gain = wire, gain
-        if best is None:
-            return False
-        self.fit(best, self.chosen[best] + 1)
-        return True
+    def lost_v(self, size: Numbers) -> list[float]:
+        """What each load loses in V with these sizes."""
+        change_ohm = self.hot_ohm[np.arange(len(size)), size] - self._fitted_ohm
+        return [drop.lost_v(change_ohm) for drop in self.drops]
 
-    def _copper(self, wire: int, size: int) -> float:
-        """Copper in mm² m."""
-        return float(self._area_mm2[size] * self._length_m[wire])
+    def lost_with(self, wire: int, size: int, others: Numbers) -> list[tuple[int, float]]:
+        """The loads on a wire and what they lose in V with it in this size, and the others in
+        theirs."""
+        fitted = np.array(others)
+        fitted[wire] = size
+        change_ohm = self.hot_ohm[np.arange(len(fitted)), fitted] - self._fitted_ohm
+        return [(load, self.drops[load].lost_v(change_ohm)) for load, _ in self.loads_of_wire[wire]]

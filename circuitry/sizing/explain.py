@@ -1,20 +1,21 @@
 """Why this one: the candidates for each fuse and wire, and what each failed on."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
+import numpy.typing as npt
 
 from circuitry.build.model import Build, Part, Terminal, Wire
 from circuitry.catalogue import catalogue
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
+from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing.choose import (
-    DROP_MARGIN_V,
     Ampacities,
     LoadDrop,
     Peaks,
     WireChooser,
-    drop_limit_percent,
+    fuse_bears_a,
     fuse_carries_a,
     fuse_ratings,
 )
@@ -31,6 +32,12 @@ from circuitry.sizing.states import DesignState, Words
 from circuitry.sizing.worst import WorstPositions
 
 ROWS_BEYOND = 1
+SAME_V = 1e-4
+
+
+def volts(lost_v: float) -> str:
+    """A drop as a builder reads it off a meter."""
+    return f"{lost_v:.2f} V"
 
 
 class Said:
@@ -85,18 +92,24 @@ class Reasons:
         ampacities: Ampacities,
         chooser: WireChooser,
         worst: WorstPositions,
+        pinned: npt.NDArray[np.bool_],
     ) -> None:
-        """``sized`` has every size filled in; ``chooser`` holds them, and for a pinned wire what it
-        should be."""
+        """``sized`` has every size filled in; ``pinned`` are the wires whose size was given."""
         self.sized, self.facts, self.states = sized, facts, states
         self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
         ratings_a = np.array([sized.parts[fuse].number("rating_a", 0) for fuse in self._parts])
+        self._fuse_lasting_a = fuses.lasting_a.tolist()
         self._fuse_a, self._fuse_in = fuses.current_a.tolist(), fuses.solution.tolist()
         self._lasting_a, self._wire_in = wires.lasting_a.tolist(), wires.solution.tolist()
         self._wire_a = wires.current_a.tolist()
         self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
         self._carries_a = ampacities.carries_a.tolist()
         self._chooser = chooser
+        self._sizes = np.array(
+            [facts.index[wire.size or ""] for wire in sized.wires.values()], dtype=int
+        )
+        self._lost_v = chooser.lost_v(self._sizes)
+        self._pinned = pinned
         self._said = Said(sized, states, worst)
         self._fuse_before = facts.fuse_before(ratings_a)
 
@@ -144,7 +157,9 @@ class Reasons:
             rating_a,
             "rating_a" in original.figures,
             self._fuse_a[at],
+            self._fuse_lasting_a[at],
             fuse_carries_a(self.sized, original, row),
+            fuse_bears_a(self.sized, original, row),
             self._said.of("fuse", original.id, self._fuse_in[at]),
         )
 
@@ -162,7 +177,9 @@ class Reasons:
             reading.amps,
             drop.drop_v,
             100 * drop.drop_v / drop.source_v,
-            drop.limit_percent,
+            drop.limit_v,
+            100 * drop.limit_v / drop.source_v,
+            self.states[drop.solution].road,
             self._said.whole(drop.solution),
             self.states[drop.solution].paths[drop.load],
             solution,
@@ -171,7 +188,9 @@ class Reasons:
     def candidates(self, owner: str) -> tuple[Candidate, ...]:
         """The sizes weighed for a wire or fuse, up to one beyond what is fitted; or KeyError."""
         if owner in self._parts:
-            return self._ratings(self.sized.parts[owner], self._fuse_a[self._parts[owner]])
+            at = self._parts[owner]
+            part = self.sized.parts[owner]
+            return self._ratings(part, self._fuse_a[at], self._fuse_lasting_a[at])
         wire = self.sized.wires[owner]
         rows: list[Candidate] = []
         beyond = 0
@@ -183,23 +202,41 @@ class Reasons:
                 break
         return tuple(rows)
 
+    def healing(self, loads: Collection[str]) -> Mapping[str, str]:
+        """Sizes, by wire, with which these loads lose no more than they may; empty where no wire
+        that fits its terminals can do it. Pinned wires stay as they are; wires that are thicker
+        than they need be by themselves are named too, so that they stay so."""
+        wanted = self._chooser.only(loads)
+        fit = wanted.choose_at_any_price(self._sizes, self._pinned)
+        if fit is None:
+            return {}
+        wires = list(self.sized.wires)
+        on_the_way = sorted({wire for drop in wanted.drops for wire in drop.wires})
+        return {
+            wires[at]: self.facts.sizes[fit[at]].name
+            for at in on_the_way
+            if fit[at] != self._sizes[at] or (fit[at] > wanted.floor[at] and not self._pinned[at])
+        }
+
     def _size(self, wire: Wire, size: int, first: bool) -> Candidate:
         at = self.facts.at[wire.id]
-        drops = [
-            (self._chooser.drops[load], drop_v)
-            for load, drop_v in self._chooser.drops_with(at, size)
-        ]
-        worst = max(drops, key=lambda pair: pair[1] / pair[0].limit_v, default=None)
-        percent = None if worst is None else 100 * worst[1] / worst[0].source_v
-        refusal = self._too_small(wire.id, size) or self._drops_too_much(wire, size, worst)
-        reason = refusal or ("smallest that passes all" if first else "passes, more copper")
+        lost = self._chooser.lost_with(at, size, self._sizes)
+        drops = self._chooser.drops
+        worst = max(lost, key=lambda pair: pair[1] / drops[pair[0]].limit_v, default=None)
+        percent = None if worst is None else 100 * worst[1] / drops[worst[0]].source_v
+        refusal = (
+            self._does_not_fit(wire, size)
+            or self._too_small(wire.id, size)
+            or self._drops_too_much(lost)
+        )
+        reason = refusal or self._passing(wire, size, first)
         name, carries_a = self.facts.sizes[size].name, self._carries_a[at][size]
         return Candidate(name, carries_a, percent, refusal is None, reason)
 
     def _too_small(self, wire: str, size: int) -> str | None:
         """Why a size carries too little for a wire, or is thinner than is worked with by hand."""
         at = self.facts.at[wire]
-        least_mm2 = self.facts.table.least_mm2[at]
+        least_mm2 = self.facts.wires[wire].around.least_mm2
         if self.facts.sizes[size].copper_area_mm2 < least_mm2 * 0.99:
             return f"below {least_mm2:g} mm², the least by hand here"
         carries_a, lasting_a = self._carries_a[at][size], self._lasting_a[at]
@@ -211,28 +248,49 @@ class Reasons:
             return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
         return None
 
-    def _drops_too_much(
-        self, wire: Wire, size: int, worst: tuple[LoadDrop, float] | None
-    ) -> str | None:
-        """Sizes are chosen a millivolt inside the limit; what is fitted may use that millivolt."""
-        if worst is None:
-            return None
-        drop, drop_v = worst
-        margin_v = DROP_MARGIN_V if self.facts.sizes[size].name == wire.size else 0.0
-        if drop_v <= drop.limit_v + margin_v:
-            return None
-        limit_v = drop.limit_v + DROP_MARGIN_V
-        digits = 2 if f"{drop_v:.2f}" != f"{limit_v:.2f}" else 4
-        load = self.sized.parts[drop.load].name
-        return f"drop {drop_v:.{digits}f} V at {load}, limit {limit_v:.{digits}f} V"
+    def _does_not_fit(self, wire: Wire, size: int) -> str | None:
+        """Why a size does not go into what the wire ends on; what is fitted need not be told."""
+        area_mm2 = self.facts.sizes[size].copper_area_mm2
+        for end in (wire.from_terminal, wire.to_terminal):
+            row = terminal_range(self.sized, end)
+            if row is not None and not fits(row, area_mm2):
+                part = self.sized.parts[end.part].name
+                span = f"{row.least_mm2:g} to {row.most_mm2:g} mm²"
+                return f"{part} {end.name} takes {span} ({row.terminal})"
+        return None
 
-    def _ratings(self, part: Part, current_a: float) -> tuple[Candidate, ...]:
+    def _drops_too_much(self, lost: Sequence[tuple[int, float]]) -> str | None:
+        """Which load would lose more than it may and more than it does with what is fitted."""
+        over = [
+            (lost_v / self._chooser.drops[load].limit_v, load, lost_v)
+            for load, lost_v in lost
+            if lost_v > max(self._chooser.drops[load].limit_v, self._lost_v[load] + SAME_V)
+        ]
+        if not over:
+            return None
+        _, load, lost_v = max(over)
+        drop = self._chooser.drops[load]
+        return (
+            f"{self.sized.parts[drop.load].name} would lose {volts(lost_v)}, "
+            f"limit {volts(drop.limit_v)}"
+        )
+
+    def _passing(self, wire: Wire, size: int, first: bool) -> str:
+        fitted = self.facts.sizes[size].name == wire.size
+        if first:
+            return "smallest that passes all" if fitted else "passes alone, but not with the others"
+        return "passes, and saves a reel or copper elsewhere" if fitted else "passes, more copper"
+
+    def _ratings(self, part: Part, current_a: float, lasting_a: float) -> tuple[Candidate, ...]:
         rows: list[Candidate] = []
         for row in fuse_ratings(part):
             carries_a = fuse_carries_a(self.sized, part, row)
-            passes = carries_a >= current_a
+            bears_a = fuse_bears_a(self.sized, part, row)
+            passes = carries_a >= lasting_a and bears_a >= current_a
             reason = (
-                f"may carry {carries_a:.1f} A for ever, current {current_a:.1f} A"
+                f"may carry {carries_a:.1f} A for ever, {lasting_a:.1f} A last"
+                if carries_a < lasting_a
+                else f"bears {bears_a:.1f} A for seconds, {current_a:.1f} A flow"
                 if not passes
                 else "smallest with headroom"
                 if not any(candidate.passes for candidate in rows)
@@ -272,15 +330,11 @@ def circuit_sizings(
             max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),
             sizing.wires[feed.id].fuse if feed else None,
             sizing.wires[feed.id].size if feed else None,
+            worst.drop_v if worst else None,
             worst.drop_percent if worst else None,
-            worst.limit_percent if worst else _limit(build, loads),
+            worst.limit_v if worst else None,
+            worst.limit_percent if worst else None,
             worst.load if worst else None,
             verdict_of.get(circuit.id, "fine"),
         )
     return lines
-
-
-def _limit(build: Build, loads: list[Part]) -> float:
-    if not loads:
-        return build.policy.critical_drop_percent
-    return min(drop_limit_percent(build, load) for load in loads)

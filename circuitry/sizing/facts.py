@@ -7,13 +7,12 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.kinds import MODULE_TERMINALS, relay_row
-from circuitry.build.model import Build, Pin, Place, Run, Terminal, Way, Wire
-from circuitry.build.routes import ends_of, length_m, places_passed, way_of
-from circuitry.catalogue import Insulation, catalogue
+from circuitry.build.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
+from circuitry.build.routes import ends_of, insulation_of, length_m, places_passed, way_of
+from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.network.equations import Vector
-from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of
+from circuitry.network.terminals import fits, terminal_range
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
 
@@ -23,10 +22,6 @@ Pairs = tuple[Numbers, Numbers]
 LEAST_MM2 = 0.5
 LEAST_ENGINE_BAY_MM2 = 0.75
 TAP_LIMIT_M = 0.3
-BOLTED_KINDS = ("battery", "stud", "bus bar", "ground point", "isolator", "alternator")
-BOLTED_RELAY_A = 70.0
-BOLTED_LOAD_A = 40.0
-"""Kinds and currents from which terminals are screwed; typical."""
 
 
 @dataclass(frozen=True)
@@ -42,16 +37,11 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class WireFacts:
-    """One wire: its way and its surroundings.
-
-    ``most`` is the index of the largest size that is fitted only to lose less: a blade or a pin
-    takes no thicker wire.
-    """
+    """One wire: its way and its surroundings."""
 
     length_m: float
     insulation: Insulation
     around: Surroundings
-    most: int
 
 
 @dataclass(frozen=True)
@@ -71,7 +61,6 @@ class FactsTable:
     ohm_20c: Matrix
     hottest_c: Vector
     limit_c: Vector
-    least_mm2: Vector
     length_m: Vector
     area_mm2: Vector
 
@@ -79,20 +68,23 @@ class FactsTable:
 class Facts:
     """The facts of all wires of a build, and where its protection stands.
 
-    ``sizes`` are those of the build's system, of which ``choosable`` can be chosen, and after them
-    any of the other system that a wire is pinned to. Arrays are in the order of the build.
+    ``sizes`` are those of the build's shelf, of which there are ``choosable``, and after them any
+    others that wires are pinned to. ``least`` and ``most`` are the numbers of the thinnest and
+    thickest size that the terminals of each wire take and, of the thinnest, that is worked with by
+    hand. Arrays are in the order of the build.
     """
 
     def __init__(self, build: Build) -> None:
         self.build = build
-        system = catalogue().conductors[build.policy.conductors]
+        shelf = shelf_of(build.policy)
         rows = {wire.size: None for wire in build.wires.values() if wire.size is not None}
         pinned = (catalogue().conductor[name] for name in rows)
-        self.sizes = (*system, *(size for size in pinned if size not in system))
-        self.choosable = len(system)
+        self.sizes = (*shelf, *(size for size in pinned if size not in shelf))
+        self.choosable = len(shelf)
         self.index = {size.name: number for number, size in enumerate(self.sizes)}
         self._bare_a: dict[tuple[str, float], Vector] = {}
         self._around: dict[object, Surroundings] = {}
+        self._spans: dict[tuple[Terminal, Terminal, float], tuple[int, int]] = {}
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
         self.paths = paths_of(build)
@@ -108,7 +100,6 @@ class Facts:
             length_m[:, None] * ohm_per_m,
             np.array([row.around.hottest_c for row in rows]),
             np.array([row.insulation.continuous_limit_c for row in rows]),
-            np.array([row.around.least_mm2 for row in rows]),
             length_m,
             np.array([size.copper_area_mm2 for size in self.sizes]),
         )
@@ -120,6 +111,11 @@ class Facts:
                 [free_air_ampacity_a(size, row.insulation, key[1]) for size in self.sizes]
             )
         return self._bare_a[key] * row.around.cover
+
+    @cached_property
+    def cables(self) -> list[str]:
+        """The circuit of each wire, or the wire itself: what is bought and laid together."""
+        return [wire.circuit or wire.id for wire in self.build.wires.values()]
 
     @cached_property
     def bundled(self) -> Pairs:
@@ -236,9 +232,8 @@ class Facts:
             self._around[key] = self._surroundings(wire)
         return WireFacts(
             length_m(self.build, wire),
-            catalogue().insulation[wire.insulation or self.build.policy.insulation],
+            catalogue().insulation[insulation_of(self.build, wire)],
             self._around[key],
-            self._most(wire),
         )
 
     def _surroundings(self, wire: Wire) -> Surroundings:
@@ -252,44 +247,34 @@ class Facts:
             _least_area_mm2(places, way),
         )
 
-    def _most(self, wire: Wire) -> int:
-        if all(self._is_bolted(end) for end in (wire.from_terminal, wire.to_terminal)):
-            return self.choosable - 1
-        return self._most_on_a_blade
+    @cached_property
+    def least(self) -> Numbers:
+        """The thinnest size of each wire."""
+        return np.array([self._span(wire)[0] for wire in self.build.wires.values()], dtype=int)
 
     @cached_property
-    def _most_on_a_blade(self) -> int:
-        most_mm2 = max(
-            row.wire_max_mm2 for row in catalogue().connectors if row.contact.startswith("blade")
-        )
-        areas = [size.copper_area_mm2 for size in self.sizes[: self.choosable]]
-        return max(sum(area <= most_mm2 * 1.01 for area in areas) - 1, 0)
+    def most(self) -> Numbers:
+        """The thickest size of each wire."""
+        return np.array([self._span(wire)[1] for wire in self.build.wires.values()], dtype=int)
 
-    def _is_bolted(self, terminal: Terminal) -> bool:
-        """Whether a wire ends here in a ring under a screw, and not on a blade or pin."""
-        part = self.build.parts[terminal.part]
-        match part.kind:
-            case "fuse":
-                return (part.catalogue or "").startswith("bolt-down")
-            case "relay":
-                heavy = relay_row(part).no_continuous_a_23c >= BOLTED_RELAY_A
-                return heavy and terminal.name in ("30", "87")
-            case "panel":
-                return terminal.name in {way.bus for way in part.ways}
-            case "module":
-                return terminal.name in MODULE_TERMINALS
-            case "load":
-                return rated_current_a(part) >= BOLTED_LOAD_A
-            case "box":
-                return part.id in self._heavy_units and terminal.name in ("30", "31")
-        return part.kind in BOLTED_KINDS
+    def _span(self, wire: Wire) -> tuple[int, int]:
+        """The sizes that fit both ends; where none does, the nearest to what is worked with."""
+        key = wire.from_terminal, wire.to_terminal, self.wires[wire.id].around.least_mm2
+        if key not in self._spans:
+            rows = [terminal_range(self.build, end) for end in key[:2]]
+            areas = [size.copper_area_mm2 for size in self.sizes[: self.choosable]]
+            by_hand = next((n for n, area in enumerate(areas) if area >= 0.99 * key[2]), 0)
+            good = [n for n, area in enumerate(areas) if all(fits(row, area) for row in rows)]
+            good = [n for n in good if n >= by_hand]
+            self._spans[key] = (good[0], good[-1]) if good else (by_hand, by_hand)
+        return self._spans[key]
 
-    @cached_property
-    def _heavy_units(self) -> set[str]:
-        """Units that hold a load of many amps, such as a starter."""
-        loads = (part for part in self.build.parts_of_kind("load") if part.housed)
-        heavy = (load for load in loads if rated_current_a(load) >= BOLTED_LOAD_A)
-        return {load.housed.unit for load in heavy if load.housed}
+
+def shelf_of(policy: Policy) -> tuple[Conductor, ...]:
+    """The sizes that are chosen from, thinnest first: the builder's or the usual ones."""
+    names = policy.shelf or USUAL_SHELF[policy.conductors]
+    rows = {catalogue().conductor[name] for name in names}
+    return tuple(sorted(rows, key=lambda row: row.copper_area_mm2))
 
 
 def _pairs(pairs: Iterable[tuple[int, int]]) -> Pairs:

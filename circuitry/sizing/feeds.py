@@ -10,11 +10,9 @@ from typing import Any
 
 from circuitry.build.kinds import supply_pins
 from circuitry.build.model import KEY_POSITIONS, Part, Terminal
-from circuitry.catalogue import catalogue
 from circuitry.network.network import Network, Solution
 from circuitry.network.paths import Step, paths_of
 from circuitry.recipes.protection import fuse_output, ways
-from circuitry.sizing.choose import fuse_carries_a
 from circuitry.sizing.findings import MOST_RINGS
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DESIGN_SUPPLIES
@@ -110,7 +108,7 @@ class _Survey:
     """One build being looked at: its paths, and its currents by key position."""
 
     def __init__(self, sizing: Sizing) -> None:
-        self.build = sizing.build
+        self.sizing, self.build = sizing, sizing.build
         self.paths = paths_of(self.build)
         solutions = [*sizing.solutions, *_of_other_keys(sizing)]
         self.by_key = [(row.state.key, row) for row in solutions]
@@ -202,7 +200,7 @@ class _Survey:
         rating_a, spare_a, sums = None, None, self._sums_into(steps)
         if part.kind == "fuse":
             rating_a, sums = part.number("rating_a", 0), self.fuse_sums.get(part.id, {})
-            spare_a = self._spare_a(part, sums)
+            spare_a = self._spare_a(part)
         if part.kind == "battery":
             sums = self._battery_sums()
         point = Point(
@@ -233,7 +231,7 @@ class _Survey:
             row.fuse,
             fuse.name if fuse else None,
             fuse.number("rating_a", 0) if fuse else None,
-            self._spare_a(fuse, sums) if fuse else None,
+            self._spare_a(fuse) if fuse else None,
             row.key,
             "",
             sums,
@@ -247,9 +245,10 @@ class _Survey:
         circuits = self._circuits_on(terminal)
         return WayLine(name, None, None, limit_a, spare_a, None, when, sums, circuits)
 
-    def _spare_a(self, fuse: Part, sums: Sums) -> float:
-        row = catalogue().fuse(fuse.catalogue or "", fuse.number("rating_a", 0))
-        return fuse_carries_a(self.build, fuse, row) - max(sums.values(), default=0.0)
+    def _spare_a(self, fuse: Part) -> float:
+        """What it may carry more: for ever, or for seconds where that is less."""
+        row = self.sizing.fuses[fuse.id]
+        return min(row.carries_a - row.lasting_a, row.bears_a - row.current_a)
 
     def _circuits_on(self, terminal: Terminal) -> tuple[Load, ...]:
         """The circuits with wires on a terminal, and the largest current of each there."""

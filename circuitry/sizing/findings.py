@@ -6,17 +6,17 @@ from typing import Any
 from circuitry.build.document import write_thing
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
 from circuitry.build.model import Build, Part, Wire
-from circuitry.catalogue import catalogue
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
+from circuitry.sizing.causes import drop_findings, resize
 from circuitry.sizing.faults import design_faults
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
+from circuitry.sizing.states import starts
 
 SOURCE_WIRE_LIMIT_M = 0.3
 RELAY_HOT_C = 85.0
 RELAY_COOL_C = 23.0
-PERCENT_TOLERANCE = 0.005
 MOST_RINGS = 4
 """On one stud: with more, the nut no longer presses on all of them."""
 
@@ -29,7 +29,7 @@ def findings(
         *_dead_loads(sizing),
         *_wires(original, sizing, unprotected),
         *_fuses(original, sizing),
-        *_drops(original, sizing),
+        *drop_findings(original, sizing),
         *_switches(original, solutions),
         *_relays(original, solutions),
         *_studs(sizing),
@@ -125,6 +125,7 @@ def _states(build: Build) -> Iterator[Finding]:
 
 
 def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:
+    cranking = _cranking(sizing)
     for row in sizing.wires.values():
         wire = original.wires[row.wire]
         if row.carries_a < row.lasting_a:
@@ -133,7 +134,7 @@ def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iter
             limit = f"{row.behind} lets {row.must_carry_a:g} A pass for ever"
             yield _thin(original, sizing, wire, row, limit)
         if row.wire in unprotected and row.length_m > SOURCE_WIRE_LIMIT_M + 1e-9:
-            if _of_starter(original, wire):
+            if wire.id in cranking:
                 yield _starter_cable(wire, row)
                 continue
             yield Finding(
@@ -149,9 +150,11 @@ def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iter
             )
 
 
-def _of_starter(original: Build, wire: Wire) -> bool:
-    loads = original.loads_of(wire.circuit or "")
-    return any(catalogue().loads[load.catalogue or ""].kind == "starter" for load in loads)
+def _cranking(sizing: Sizing) -> set[str]:
+    """The wires that lead cranking current, which no fuse would bear."""
+    starters = (load for load in sizing.build.parts_of_kind("load") if starts(load))
+    ways = (sizing.easiest.get(load.id) for load in starters)
+    return {step.owner for way in ways if way for step in way.feed if step.kind == "wire"}
 
 
 def _starter_cable(wire: Wire, row: WireSizing) -> Finding:
@@ -172,7 +175,7 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
     passing = _passing(sizing, wire.id) if row.pinned else None
     mends: tuple[Mend, ...] = ()
     if passing is not None:
-        mends = (Mend(f"Fit {passing}", (_resize(wire, passing),)),)
+        mends = (Mend(f"Fit {passing}", (resize(wire, passing),)),)
     return Finding(
         "wire-too-thin",
         "stop",
@@ -191,7 +194,7 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
 def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
     for row in sizing.fuses.values():
         part = original.parts[row.fuse]
-        if row.carries_a >= row.current_a:
+        if row.carries_a >= row.lasting_a and row.bears_a >= row.current_a:
             continue
         yield Finding(
             "fuse-too-small",
@@ -227,35 +230,6 @@ def _refit(sizing: Sizing, part: Part, row: FuseSizing) -> tuple[Mend, ...]:
         "fields": {"figures": figures},
     }
     return (Mend(f"Let Oilstone choose: {passing}", (operation,)),)
-
-
-def _drops(original: Build, sizing: Sizing) -> Iterator[Finding]:
-    for row in sizing.loads.values():
-        if row.drop_percent <= row.limit_percent + PERCENT_TOLERANCE:
-            continue
-        load = original.parts[row.load]
-        pinned = [
-            original.wires[step.owner]
-            for step in row.path.steps
-            if step.kind == "wire" and original.wires[step.owner].size is not None
-        ]
-        mends: tuple[Mend, ...] = ()
-        if pinned:
-            labels = ", ".join(wire.label for wire in pinned)
-            mends = (
-                Mend(f"Let Oilstone size {labels}", tuple(_resize(wire, None) for wire in pinned)),
-            )
-        yield Finding(
-            "drop-too-high",
-            "look",
-            (load.id, *(wire.id for wire in pinned)),
-            load.circuit,
-            f"{load.name} loses too much on the way",
-            f"{row.drop_v:.2f} V, {row.drop_percent:.1f} %",
-            f"{row.limit_percent:g} %",
-            "Lamps lose light about 3.4 times as fast as volts; motors lose speed.",
-            mends,
-        )
 
 
 def _switches(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
@@ -370,10 +344,6 @@ def _bar_beside(sizing: Sizing, stud: Part, wires: list[Wire]) -> Mend:
 
 def _largest_contact_a(part: Part, solutions: Sequence[Solution]) -> float:
     return max((solution.contact_a.get(part.id, 0.0) for solution in solutions), default=0.0)
-
-
-def _resize(wire: Wire, size: str | None) -> dict[str, Any]:
-    return {"op": "change", "collection": "wires", "id": wire.id, "fields": {"size": size}}
 
 
 def circuit_behind(sizing: Sizing, fuse: str) -> str | None:

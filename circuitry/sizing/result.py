@@ -1,6 +1,6 @@
 """What sizing answers: sizes with their reasons, circuits with their figures, and findings."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 
 from circuitry.build.model import Build
@@ -27,8 +27,8 @@ class Candidate:
 class WireSizing:
     """The size of one wire: chosen or pinned, for which current, in which state, behind what.
 
-    ``lasting_a`` is what the current counts for: cranking lasts seconds. ``behind`` names the fuse
-    or channel that protects it. ``runs`` are the ids of the runs it goes along.
+    ``lasting_a`` is what the current counts for, by how long its loads are on. ``behind`` names
+    the fuse or channel that protects it. ``runs`` are the ids of the runs it goes along.
     """
 
     wire: str
@@ -49,27 +49,32 @@ class WireSizing:
 class FuseSizing:
     """The rating of one fuse: chosen or pinned, for which current and in which state.
 
-    ``carries_a`` is what it may carry for ever at its place.
+    ``lasting_a`` is what that current counts for, by how long its loads are on; ``carries_a`` is
+    what the fuse may carry for ever at its place, ``bears_a`` what it bears for seconds.
     """
 
     fuse: str
     rating_a: float
     pinned: bool
     current_a: float
+    lasting_a: float
     carries_a: float
+    bears_a: float
     when: str
 
 
 @dataclass(frozen=True)
 class LoadSizing:
-    """The worst state of one load: its volts, amps and the drop on feed and return in %."""
+    """The worst road state of one load: its volts, amps and the drop on feed and return."""
 
     load: str
     volts: float
     amps: float
     drop_v: float
     drop_percent: float
+    limit_v: float
     limit_percent: float
+    road: str
     when: str
     path: Path
     solution: Solution
@@ -83,8 +88,10 @@ class CircuitSizing:
     current_a: float
     fuse: str | None
     size: str | None
+    drop_v: float | None
     drop_percent: float | None
-    limit_percent: float
+    limit_v: float | None
+    limit_percent: float | None
     worst_load: str | None
     verdict: str
 
@@ -96,7 +103,8 @@ class Sizing:
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
     ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which a
     search for a way gave up. ``candidates`` gives the sizes that
-    were weighed for a wire or fuse, by its id; raises KeyError.
+    were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` gives the sizes of
+    wires with which these loads lose no more than they may, at any price; none where no wire can.
     """
 
     build: Build
@@ -111,4 +119,5 @@ class Sizing:
     fullest: tuple[State, ...]
     unsearched: frozenset[str]
     candidates: Callable[[str], tuple[Candidate, ...]] = field(compare=False)
+    healing: Callable[[Collection[str]], Mapping[str, str]] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())

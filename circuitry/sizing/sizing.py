@@ -1,6 +1,6 @@
 """Sizing a build: solve, choose, solve again until the sizes stand."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
@@ -15,6 +15,7 @@ from circuitry.network.state import State
 from circuitry.progress import told
 from circuitry.sizing.choose import (
     Ampacities,
+    Duty,
     FuseChooser,
     LoadDrop,
     LoadWays,
@@ -23,19 +24,16 @@ from circuitry.sizing.choose import (
     peaks,
 )
 from circuitry.sizing.explain import Reasons, circuit_sizings
-from circuitry.sizing.facts import Facts, Numbers
+from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
-from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach, starts
+from circuitry.sizing.roads import by_themselves, road_states
+from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
 from circuitry.sizing.worst import fewest_that_tell, foreseen_a, packed, worst_positions
 
-MOST_ROUNDS = 10
-ROUNDS_THAT_MAY_SHRINK = 4
-MOST_TRIMS = 4
-START_SIZE = {"metric": "50 mm²", "awg": "1/0 AWG"}
-"""Thick, so that the first currents are near the last ones."""
+ROUNDS_THAT_CHOOSE = 2
+ROUNDS_THAT_MAY_SHRINK = 8
 START_RATING_A = 20.0
-CRANKS_FROM_A = 20.0
 ALONE = 1.05
 """What a load may take more with nothing else on, at most, with wires as thick as at the start."""
 LITTLE = 0.1
@@ -56,6 +54,15 @@ class Choice:
 
 
 @dataclass(frozen=True)
+class Heat:
+    """What heats: the most of each wire and fuse, and what lasts, by state and wire in A."""
+
+    wires: Peaks
+    fuses: Peaks
+    lasting_a: Matrix
+
+
+@dataclass(frozen=True)
 class Round:
     """The operating points of all design states at one choice, and what follows from them.
 
@@ -66,8 +73,7 @@ class Round:
     network: Network
     settled: Sequence[Settled]
     fitted_ohm: Vector
-    wires: Peaks
-    fuses: Peaks
+    heat: Heat
     drops: Sequence[LoadDrop]
     ampacities: Ampacities
 
@@ -82,22 +88,17 @@ def size_build(build: Build) -> Sizing:
     if dark := work.dark(current):
         work = _Work(build, apart(build, work.reached, dark))
         current = work.first_round()
-    for number in range(MOST_ROUNDS):
-        chosen = work.choose(current)
-        if number >= ROUNDS_THAT_MAY_SHRINK:
+    current = work.judge_also(work.on_the_road(current))
+    rounds, solved_in_all = 0, False
+    while True:
+        chosen = work.choose(current, keep=rounds >= ROUNDS_THAT_CHOOSE)
+        if rounds >= ROUNDS_THAT_MAY_SHRINK:
             chosen = _not_smaller(chosen, current.choice)
-        if chosen.same_as(current.choice):
-            break
-        current = work.next_round(chosen, current, every=number == 0)
-    for _ in range(MOST_TRIMS):
-        trimmed = work.trim(current)
-        if trimmed.same_as(current.choice):
-            break
-        current = work.next_round(trimmed, current)
-    current = work.next_round(current.choice, current, every=True)
-    while not (widened := work.widen(current)).same_as(current.choice):
-        current = work.next_round(widened, current, every=True)
-    return work.answer(current)
+        if chosen.same_as(current.choice) and solved_in_all:
+            return work.answer(current)
+        solved_in_all = chosen.same_as(current.choice)
+        current = work.next_round(chosen, current, heat=solved_in_all)
+        rounds += 1
 
 
 def _not_smaller(chosen: Choice, before: Choice) -> Choice:
@@ -105,6 +106,14 @@ def _not_smaller(chosen: Choice, before: Choice) -> Choice:
     return Choice(
         np.maximum(chosen.size, before.size), np.maximum(chosen.rating_a, before.rating_a)
     )
+
+
+def _expected(design: DesignState) -> Mapping[str, str]:
+    """Where the switches and relays on the ways of a design state stand."""
+    positions: dict[str, str] = {}
+    for path in design.paths.values():
+        positions |= path.positions
+    return positions
 
 
 class _Work:
@@ -117,30 +126,28 @@ class _Work:
         self.fuse_chooser = FuseChooser(build)
         sizes = [wire.size for wire in build.wires.values()]
         self.pinned = np.array([size is not None for size in sizes], dtype=bool)
-        start = START_SIZE[build.policy.conductors]
+        # thick at the start, so that the first currents are near the last ones
+        thickest = self.facts.choosable - 1
         self.start = Choice(
-            np.array([self.facts.index[size or start] for size in sizes], dtype=int),
+            np.array([self.facts.index[size] if size else thickest for size in sizes], dtype=int),
             self.fuse_chooser.near(START_RATING_A),
         )
         self.network = Network(build)
-        self.starters = [
-            number for number, load in enumerate(build.parts_of_kind("load")) if starts(load)
-        ]
+        self.duty = Duty(build)
+        self.unpinned, self.losing = self.start.size, frozenset[str]()
         self.worst = worst_positions(build)
         self.unsearched = reached.unsearched | self.worst.unsearched
         self._solve_in(
             [
-                (state, replace(state.state, supply=supply))
-                for state in reached.states
+                replace(design, state=replace(design.state, supply=supply))
+                for design in reached.states
                 for supply in DESIGN_SUPPLIES
             ]
         )
 
-    def _solve_in(self, rows: Sequence[tuple[DesignState, State]]) -> None:
-        """From now on solve in these states, each with the design state that it stands for."""
-        self.solved = [state for _, state in rows]
-        designed = [design for design, _ in rows]
-        self.brief = np.array([design.brief for design in designed], dtype=bool)
+    def _solve_in(self, designed: Sequence[DesignState]) -> None:
+        """From now on solve in these states."""
+        self.designed = designed
         self.ways = LoadWays(self.facts, designed, self.network.node)
 
     def _with_the_worst(self, network: Network, first: Round) -> list[Settled]:
@@ -171,13 +178,12 @@ class _Work:
             return settled
         most_a = np.abs([network.carried_a(row) for row in settled]).max(axis=0)
         extra_a = np.abs([network.carried_a(row) for _, row in extra])
-        rows = [*zip(self.ways.designed, self.solved, strict=True)]
+        designed = [*self.designed]
         for at in fewest_that_tell(most_a, extra_a):
             state, row = extra[at]
-            cranking = any(network.loads_a(row)[self.starters] > CRANKS_FROM_A)
-            rows.append((DesignState(state, {}, brief=cranking), state))
+            designed.append(DesignState(state, {}))
             settled.append(row)
-        self._solve_in(rows)
+        self._solve_in(designed)
         return settled
 
     def fitted(self, choice: Choice) -> Build:
@@ -201,9 +207,9 @@ class _Work:
         fitted_ohm = self._ohm(self.start, np.full(len(self.pinned), GARAGE_C))
         network = self.network.resized(fitted_ohm, self.start.rating_a.tolist())
         settled: list[Settled] = []
-        for number, state in enumerate(told("Solving the design states", self.solved)):
-            again = number > 0 and self.ways.designed[number] is self.ways.designed[number - 1]
-            settled.append(network.settle(state, settled[-1] if again else None))
+        for number, design in enumerate(told("Solving the design states", self.designed)):
+            again = number > 0 and design.paths is self.designed[number - 1].paths
+            settled.append(network.settle(design.state, settled[-1] if again else None))
         first = self._round(self.start, network, settled, fitted_ohm)
         settled = self._with_the_worst(network, first)
         return self._round(self.start, network, settled, fitted_ohm)
@@ -211,10 +217,10 @@ class _Work:
     def _deciding(self, first: Round) -> dict[int, float]:
         """Numbers, and what is taken there, of the worst positions of wires and fuses for which a
         little more would decide: alone, with less lost in the trunk, a load takes a little more."""
-        rating_a = self.fuse_chooser.choose(first.fuses.current_a)
-        larger_a = self.fuse_chooser.choose(first.fuses.current_a * ALONE)
-        must_a = self.facts.must_carry_a(first.wires.lasting_a, rating_a)
-        more_a = self.facts.must_carry_a(first.wires.lasting_a * ALONE, rating_a)
+        rating_a = self.fuse_chooser.choose(first.heat.fuses)
+        larger_a = self.fuse_chooser.choose(first.heat.fuses.times(ALONE))
+        must_a = self.facts.must_carry_a(first.heat.wires.lasting_a, rating_a)
+        more_a = self.facts.must_carry_a(first.heat.wires.lasting_a * ALONE, rating_a)
         thicker = first.ampacities.floors(must_a) != first.ampacities.floors(more_a)
         fuses = [part.id for part in self.build.parts_of_kind("fuse")]
         deciding = [("fuse", fuses[at]) for at in np.flatnonzero(rating_a != larger_a)]
@@ -225,25 +231,56 @@ class _Work:
     def dark(self, current: Round) -> list[str]:
         """The loads that have a way in some design state, and are fed in none."""
         states = self.ways.energised(current.network, current.settled)
-        fed = {load for state in states for load in state.paths}
+        fed = {load for state in states if not state.road for load in state.paths}
         asked = {load: None for state in self.reached.states for load in state.paths}
         return [load for load in asked if load not in fed]
 
-    def next_round(self, choice: Choice, before: Round, every: bool = False) -> Round:
+    def on_the_road(self, first: Round) -> Round:
+        """What is lost on the road, in the sizes that carry what they must."""
+        roads = road_states(self.build, self.reached)
+        choice = self.choose(first, keep=False)
+        conductor_c = first.ampacities.conductor_c(choice.size, first.heat.wires.lasting_a)
+        fitted_ohm = self._ohm(choice, conductor_c)
+        network = first.network.resized(fitted_ohm, choice.rating_a.tolist())
+        settled = list(first.settled)
+        known: dict[str, Settled] = {}
+        for design in told("Solving the road states", roads):
+            near = known.get(design.road)
+            row = network.settle(design.state, near, _expected(design))
+            known.setdefault(design.road, row)
+            settled.append(row)
+        self._solve_in([*self.designed, *roads])
+        return self._round(choice, network, settled, fitted_ohm, first.heat)
+
+    def judge_also(self, current: Round) -> Round:
+        """Judge also the drop of loads that something on the road keeps dark, by themselves."""
+        states = self.ways.energised(current.network, current.settled)
+        judged = {load for state in states if state.road for load in state.paths}
+        fed = {load: None for state in states for load in state.paths if load not in judged}
+        alone = by_themselves(self.build, self.reached, list(fed))
+        if not alone:
+            return current
+        settled = [*current.settled, *(current.network.settle(row.state) for row in alone)]
+        self._solve_in([*self.designed, *alone])
+        return self._round(
+            current.choice, current.network, settled, current.fitted_ohm, current.heat
+        )
+
+    def next_round(self, choice: Choice, before: Round, heat: bool) -> Round:
         """Near the round before, with the wires as warm as they would be.
 
-        What flows in the worst positions hardly changes with the sizes: it is solved again where
-        ``every`` state is.
+        What heats hardly changes with the sizes: it is solved again, and what is lost is not,
+        once the choice stands.
         """
-        conductor_c = before.ampacities.conductor_c(choice.size, before.wires.lasting_a)
+        conductor_c = before.ampacities.conductor_c(choice.size, before.heat.wires.lasting_a)
         fitted_ohm = self._ohm(choice, conductor_c)
         network = before.network.resized(fitted_ohm, choice.rating_a.tolist())
         rows = list(told("Settling sizes", before.settled))
         settled = [
-            near if design.heats and not every else network.settle(near.state, near)
-            for design, near in zip(self.ways.designed, rows, strict=True)
+            network.settle(near.state, near) if heat != bool(design.road) else near
+            for design, near in zip(self.designed, rows, strict=True)
         ]
-        return self._round(choice, network, settled, fitted_ohm)
+        return self._round(choice, network, settled, fitted_ohm, None if heat else before.heat)
 
     def _ohm(self, choice: Choice, conductor_c: Vector) -> Vector:
         ohm_20c = self.facts.table.ohm_20c[np.arange(len(choice.size)), choice.size]
@@ -251,59 +288,55 @@ class _Work:
         return warm_ohm
 
     def _round(
-        self, choice: Choice, network: Network, settled: Sequence[Settled], fitted_ohm: Vector
+        self,
+        choice: Choice,
+        network: Network,
+        settled: Sequence[Settled],
+        fitted_ohm: Vector,
+        heat: Heat | None = None,
     ) -> Round:
-        wire_a = np.array([network.wire_a(row) for row in settled])
-        wires = peaks(wire_a, self.brief)
+        """A round; ``heat`` is that of the round before where what heats was not solved again."""
+        heat = self._heat(network, settled) if heat is None else heat
         return Round(
             choice,
             network,
             settled,
             fitted_ohm,
-            wires,
-            peaks(np.array([network.fuse_a(row) for row in settled]), self.brief),
-            self.ways.worst_drops(network, settled, wire_a),
-            Ampacities(self.facts, choice.size, wire_a, wires),
+            heat,
+            self.ways.worst_drops(network, settled),
+            Ampacities(self.facts, choice.size, heat.lasting_a),
         )
 
-    def choose(self, current: Round) -> Choice:
-        """Sizes and ratings for the currents of a round."""
-        rating_a = self.fuse_chooser.choose(current.fuses.current_a)
+    def _heat(self, network: Network, settled: Sequence[Settled]) -> Heat:
+        rows = np.array([n for n, design in enumerate(self.designed) if not design.road])
+        wire_a = np.array([network.wire_a(settled[row]) for row in rows])
+        fuse_a = np.array([network.fuse_a(settled[row]) for row in rows])
+        lasting_a = np.array([self.duty.lasting_a(network, settled[row]) for row in rows])
+        wires, fuses = wire_a.shape[1], fuse_a.shape[1]
+        return Heat(
+            peaks(wire_a, lasting_a[:, :wires], rows),
+            peaks(fuse_a, lasting_a[:, wires : wires + fuses], rows),
+            lasting_a[:, :wires],
+        )
+
+    def choose(self, current: Round, keep: bool) -> Choice:
+        """Sizes and ratings for the currents of a round; what does still is kept where asked."""
+        rating_a = self.fuse_chooser.choose(current.heat.fuses)
         chooser = self._chooser(current, rating_a)
-        chooser.choose()
-        return self._chosen(chooser, current, rating_a)
-
-    def trim(self, current: Round) -> Choice:
-        """Take back copper that the rounds added and that the settled build does not need."""
-        chooser = self._settled_chooser(current)
-        chooser.trim()
-        return self._chosen(chooser, current, current.choice.rating_a)
-
-    def widen(self, current: Round) -> Choice:
-        """Make thicker what carries too little since its neighbours got thinner and count more."""
-        must_a = self.facts.must_carry_a(current.wires.lasting_a, current.choice.rating_a)
-        thicker = np.maximum(current.choice.size, current.ampacities.floors(must_a))
-        size = np.where(self.pinned, current.choice.size, thicker)
-        return Choice(size, current.choice.rating_a)
-
-    def _chosen(self, chooser: WireChooser, current: Round, rating_a: Vector) -> Choice:
-        return Choice(np.where(self.pinned, current.choice.size, chooser.sizes), rating_a)
-
-    def _settled_chooser(self, current: Round) -> WireChooser:
-        """A chooser that holds the sizes as they are, and for a pinned wire what it should be."""
-        chooser = self._chooser(current, current.choice.rating_a)
-        if self.pinned.any():
-            chooser.choose()
-        chooser.hold(np.where(self.pinned, chooser.sizes, current.choice.size))
-        return chooser
+        before = np.where(self.pinned, self.unpinned, current.choice.size)
+        if keep and chooser.still_does(before, self.losing):
+            return replace(current.choice, rating_a=rating_a)
+        self.unpinned = chooser.choose().size
+        self.losing = chooser.losing(self.unpinned)
+        return Choice(np.where(self.pinned, current.choice.size, self.unpinned), rating_a)
 
     def _chooser(self, current: Round, rating_a: Vector) -> WireChooser:
-        must_a = self.facts.must_carry_a(current.wires.lasting_a, rating_a)
+        must_a = self.facts.must_carry_a(current.heat.wires.lasting_a, rating_a)
         return WireChooser(
             self.facts,
             current.ampacities.floors(must_a),
             current.drops,
-            current.ampacities.hot_ohm(current.wires.lasting_a),
+            current.ampacities.hot_ohm(current.heat.wires.lasting_a),
             current.fitted_ohm,
         )
 
@@ -316,11 +349,12 @@ class _Work:
             sized,
             self.facts,
             states,
-            last.fuses,
-            last.wires,
+            last.heat.fuses,
+            last.heat.wires,
             last.ampacities,
-            self._settled_chooser(last),
+            self._chooser(last, last.choice.rating_a),
             self.worst,
+            self.pinned,
         )
         sizing = Sizing(
             sized,
@@ -335,6 +369,7 @@ class _Work:
             self.reached.fullest,
             self.unsearched,
             reasons.candidates,
+            reasons.healing,
         )
         found = findings(self.build, sizing, solutions, self.facts.unprotected)
         circuits = circuit_sizings(sizing, solutions, found)

@@ -1,7 +1,7 @@
 """The states to design for: for each key position, everything on that can be on at once."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import Build, Part
@@ -22,13 +22,14 @@ KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
 class DesignState:
     """One combination of key and switches, and the loads it energises with their paths.
 
-    ``brief`` is one that lasts seconds: the starter alone. One without paths is there for the
-    currents in it: some part carries most there.
+    ``road`` names the road state in which drop is judged, with what is on anyway and one circuit
+    at full; it is empty where the state is there for the currents. One without paths is there for
+    the currents in it alone: some part carries most there.
     """
 
     state: State
     paths: Mapping[str, Path]
-    brief: bool = False
+    road: str = ""
 
     @property
     def heats(self) -> bool:
@@ -44,13 +45,15 @@ class Reach:
     """All design states, at least one, and the easiest way to each load (None: there is none).
 
     ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which
-    a search gave up, so that a way to them may be missing here.
+    a search gave up, so that a way to them may be missing here. ``alive`` are the loads of each
+    key position with a way to each, starters included.
     """
 
     states: tuple[DesignState, ...]
     easiest: Mapping[str, Path | None]
     fullest: tuple[State, ...]
     unsearched: frozenset[str] = frozenset()
+    alive: Mapping[str, Mapping[str, Path]] = field(default_factory=dict)
 
 
 def reach(build: Build) -> Reach:
@@ -65,35 +68,48 @@ def reach(build: Build) -> Reach:
     loads = sorted(build.parts_of_kind("load"), key=rated_current_a, reverse=True)
     easiest = {load.id: paths.to_load(load) for load in told("Looking for ways", loads)}
     starters = {load.id: path for load in loads if starts(load) and (path := easiest[load.id])}
-    brief = [replace(row, brief=True) for row in _unite(build, paths, starters)]
+    cranking = unite(build, paths, starters)
     unsearched = {load.id for load in loads if paths.gave_up(load)}
-    loads = [load for load in loads if not starts(load)]
+    lasting = [load for load in loads if not starts(load)]
     keys = build.parts_of_kind("key switch")
     if not keys:
-        alive = {load.id: path for load in loads if (path := easiest[load.id])}
-        states = _unite(build, paths, alive)
-        fullest = [row.state for row in states[:1]]
-        return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest), frozenset(unsearched))
+        alive = {load.id: path for load in lasting if (path := easiest[load.id])}
+        states = unite(build, paths, alive)
+        everywhere = {key: {**alive, **starters} for key in KEYS_FULLEST_FIRST}
+        return Reach(
+            (*states, *cranking) or AT_REST,
+            easiest,
+            tuple(row.state for row in states[:1]),
+            frozenset(unsearched),
+            everywhere,
+        )
     states = []
     fullest = []
+    by_key: dict[str, Mapping[str, Path]] = {}
     for position in KEYS_FULLEST_FIRST:
-        alive = _alive(paths, loads, easiest, keys[0].id, position)
+        every = _alive(paths, loads, easiest, keys[0].id, position)
+        by_key[position] = every
+        alive = {load.id: every[load.id] for load in lasting if load.id in every}
         given = {keys[0].id: position}
-        unsearched |= {row.id for row in loads if row.id not in alive and paths.gave_up(row, given)}
-        united = _unite(build, paths, alive)
+        unsearched |= {
+            row.id for row in lasting if row.id not in alive and paths.gave_up(row, given)
+        }
+        united = unite(build, paths, alive)
         if position == "crank":
             alive = {load: path for load, path in alive.items() if _needs(easiest[load], position)}
         fullest.append(united[0].state if united else State(position))
         if position == "off":
             # with less on, less is lost in the trunk: what is always live takes most with key off
             states += united[:1]
-        for state in _unite(build, paths, alive) if position == "crank" else united:
+        for state in unite(build, paths, alive) if position == "crank" else united:
             if not any(_within(state, other) for other in states):
                 states.append(state)
     states = [state for state in states if not _shorted(build, paths, state)]
     if build.parts_of_kind("alternator"):
         states.append(DesignState(State("run", values={"engine_rpm": CHARGING_RPM}), {}))
-    return Reach((*states, *brief) or AT_REST, easiest, tuple(fullest), frozenset(unsearched))
+    return Reach(
+        (*states, *cranking) or AT_REST, easiest, tuple(fullest), frozenset(unsearched), by_key
+    )
 
 
 def apart(build: Build, reached: Reach, dark: Collection[str]) -> Reach:
@@ -103,7 +119,7 @@ def apart(build: Build, reached: Reach, dark: Collection[str]) -> Reach:
     fog lamps locked out by main beam.
     """
     alone = {load: path for load in dark if (path := reached.easiest[load])}
-    return replace(reached, states=(*reached.states, *_unite(build, paths_of(build), alone)))
+    return replace(reached, states=(*reached.states, *unite(build, paths_of(build), alone)))
 
 
 def starts(load: Part) -> bool:
@@ -141,11 +157,19 @@ def _alive(
     return alive
 
 
-def _unite(build: Build, paths: Paths, alive: Mapping[str, Path]) -> list[DesignState]:
+def unite(
+    build: Build,
+    paths: Paths,
+    alive: Mapping[str, Path],
+    wanted: Collection[str] | None = None,
+    road: str = "",
+) -> list[DesignState]:
+    """States in which all that are wanted are on, each with what else can be on beside them."""
     states = []
-    waiting = list(alive)
+    waiting = [load for load in alive if wanted is None or load in wanted]
+    many = len(waiting)
     while waiting:
-        report("Putting together what can be on at once", 1 - len(waiting) / len(alive))
+        report("Putting together what can be on at once", 1 - len(waiting) / many)
         positions: dict[str, str] = {}
         together: dict[str, Path] = {}
         for load in [*waiting, *(load for load in alive if load not in waiting)]:
@@ -156,7 +180,7 @@ def _unite(build: Build, paths: Paths, alive: Mapping[str, Path]) -> list[Design
                 positions.update(path.positions)
                 together[load] = path
         waiting = [load for load in waiting if load not in together]
-        states.append(DesignState(state_of(build, positions), together))
+        states.append(DesignState(state_of(build, positions), together, road))
     return states
 
 

@@ -10,7 +10,6 @@ from circuitry.build.model import (
     HarnessCircuit,
     Part,
     PinPair,
-    Policy,
     Terminal,
     Wire,
 )
@@ -19,6 +18,7 @@ from circuitry.catalogue import catalogue
 from circuitry.network import Network, State, Supply
 from circuitry.quantities import NotUnderstood, conductor
 from circuitry.sizing.ampacity import free_air_ampacity_a
+from circuitry.sizing.drop import drop_limit_v
 from circuitry.stock.patterns import SIDES
 
 COLOURS = {
@@ -226,12 +226,14 @@ def _verdict(build: Build, row: HarnessCircuit, load: Part | None) -> HarnessVer
     carries_a = free_air_ampacity_a(catalogue().conductor[row.size], insulation, place.ambient_c)
     share = (RUNNING_V - volts) / RUNNING_V
     needs_m = _needs_m(build, load)
-    verdict, text = _judged(build.policy, row, load, amps, carries_a, share, needs_m)
+    limit_v = drop_limit_v(build, load, RUNNING_V)
+    limit = 100.0 if limit_v is None else 100 * limit_v / RUNNING_V
+    verdict, text = _judged(limit, row, load, amps, carries_a, share, needs_m)
     return HarnessVerdict(row.id, verdict, load.id, amps, carries_a, 100 * share, needs_m, text)
 
 
 def _judged(
-    policy: Policy,
+    limit: float,
     row: HarnessCircuit,
     load: Part,
     amps: float,
@@ -239,8 +241,6 @@ def _judged(
     share: float,
     needs_m: float | None,
 ) -> tuple[str, str]:
-    comfort = catalogue().loads[load.catalogue or ""].criticality == "comfort"
-    limit = policy.other_drop_percent if comfort else policy.critical_drop_percent
     if needs_m is not None and row.length_m < needs_m:
         return (
             "too short",

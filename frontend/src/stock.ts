@@ -54,7 +54,7 @@ export function gridColumns(
     switch: ['key only', ...(choices?.switches.map((row) => row.name) ?? [])],
     through: ['direct', 'relay'],
     fuse: choices?.fuses.map((row) => row.name) ?? [],
-    duty: ['continuous', 'intermittent', 'momentary', 'flashing'],
+    duty: ['for ever', 'minutes', 'flashing', 'seconds'],
   }
   return stock.columns
     .filter((column) => all || MAIN_COLUMNS.includes(column.key))

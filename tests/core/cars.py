@@ -55,7 +55,7 @@ def document(parts: list[dict], wires: list[dict], **fields: Any) -> dict:
     battery = part("battery", "battery", figures={"state_of_charge": 1.0, "resistance_mohm": 10})
     return {
         "format": "oilstone-build",
-        "version": 2,
+        "version": 3,
         "name": "Test car",
         "body_conducts": False,
         "places": [place("bench")],

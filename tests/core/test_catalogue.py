@@ -29,7 +29,7 @@ class CatalogueTest(TestCase):
             "fuses": 56,
             "curves": 45,
             "relays": 11,
-            "loads": 59,
+            "loads": 82,
             "rings": 8,
             "connectors": 10,
             "grouping": 12,
@@ -88,8 +88,8 @@ class CatalogueTest(TestCase):
             self.assertGreaterEqual(row.inrush_x, 1)
 
     def test_grouping_only_takes_away(self) -> None:
-        factors = [catalogue().grouping_factor(count) for count in range(1, 40)]
-        self.assertEqual(factors[0], 1.0)
+        factors = catalogue().grouping_factors([count / 4 for count in range(4, 160)]).tolist()
+        self.assertEqual((factors[0], factors[4]), (1.0, 0.8))
         for few, many in pairwise(factors):
             self.assertGreaterEqual(few, many)
 

@@ -94,8 +94,8 @@ class RefusalTest(TestCase):
         return row
 
     def test_another_version_or_format(self) -> None:
-        for version in (3, 0, "2", True, 10**400):
-            self.refused(self.lamp(version=version), "wrong-version", "reads versions 1 to 2")
+        for version in (4, 0, "2", True, 10**400):
+            self.refused(self.lamp(version=version), "wrong-version", "reads versions 1 to 3")
         self.refused(self.lamp(format="drawing"), "wrong-format", "oilstone-build")
         self.refused([], "wrong-format")
 
@@ -201,5 +201,5 @@ class RefusalTest(TestCase):
     def test_nothing_is_changed_by_a_refusal(self) -> None:
         before = to_document(roadster())
         with self.assertRaises(UnusableInput):
-            from_document({**before, "version": 3})
+            from_document({**before, "version": 4})
         self.assertEqual(to_document(roadster()), before)

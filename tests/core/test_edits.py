@@ -101,7 +101,7 @@ class ChangesTest(TestCase):
             roadster(), [{"op": "change", "collection": "build", "id": "build", "fields": fields}]
         )
         self.assertEqual((after.name, after.policy.fuse_headroom), ("Marsh car", 0.8))
-        self.assertEqual(after.policy.critical_drop_percent, 5.0)
+        self.assertEqual(after.policy.insulation, roadster().policy.insulation)
         self.there_and_back(roadster(), after)
 
     def test_nothing_changed_is_no_change(self) -> None:

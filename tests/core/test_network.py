@@ -39,7 +39,8 @@ def resistor(identity: str, rated_a: float) -> dict:
 
 class WorkedFigureTest(TestCase):
     def test_a_heater_behind_two_wires_by_hand(self) -> None:
-        """2 Ω behind 2 × (2 m of 1 mm² = 37 mΩ and two 0.3 mΩ joints): I = 12 / 2.0752."""
+        """2 Ω behind 2 × (2 m of 1 mm² = 37 mΩ, a crimp of 0.3 mΩ at the heater and a ring of
+        0.1 mΩ on the battery's post): I = 12 / 2.0748."""
         build = from_document(
             document(
                 [resistor("heater", 6.0)],
@@ -50,9 +51,9 @@ class WorkedFigureTest(TestCase):
             )
         )
         solution = Network(build).solve(State(supply=STIFF))
-        self.assertAlmostEqual(solution.loads["heater"].amps, 12 / (2 + 2 * 0.0376), places=4)
-        self.assertAlmostEqual(solution.wire_a["w1"], 12 / 2.0752, places=4)
-        self.assertAlmostEqual(solution.loads["heater"].volts, 24 / 2.0752, places=4)
+        self.assertAlmostEqual(solution.loads["heater"].amps, 12 / (2 + 2 * 0.0374), places=4)
+        self.assertAlmostEqual(solution.wire_a["w1"], 12 / 2.0748, places=4)
+        self.assertAlmostEqual(solution.loads["heater"].volts, 24 / 2.0748, places=4)
 
     def test_hot_copper_resists_more(self) -> None:
         """100 °C against 20 °C: 1 + 0.00393 · 80 = 1.3144 (IEC 60028)."""

@@ -52,7 +52,7 @@ class ChoiceTest(TestCase):
         self.assertNotIn("2 A", reasons)
         self.assertEqual({row.size for row in sizing.wires.values()}, {"0.5 mm²"})
 
-    def test_every_chosen_wire_of_the_demo_passes_and_the_next_smaller_does_not(self) -> None:
+    def test_every_chosen_wire_passes_and_a_smaller_one_only_where_a_reel_is_saved(self) -> None:
         sizing = roadster_sizing()
         for row in sizing.wires.values():
             if row.pinned:
@@ -61,10 +61,10 @@ class ChoiceTest(TestCase):
             names = [candidate.name for candidate in candidates]
             chosen = names.index(row.size)
             self.assertTrue(candidates[chosen].passes, row)
-            self.assertEqual(candidates[chosen].reason, "smallest that passes all", row.wire)
             for smaller in candidates[:chosen]:
-                self.assertFalse(smaller.passes, f"{row.wire} {smaller}")
                 self.assertTrue(smaller.reason)
+                if smaller.passes:
+                    self.assertIn("saves a reel", candidates[chosen].reason)
 
     def test_every_chosen_fuse_of_the_demo_is_the_smallest_with_headroom(self) -> None:
         sizing = roadster_sizing()
@@ -99,6 +99,8 @@ class ChoiceTest(TestCase):
         sizing = roadster_sizing()
         network = Network(sizing.build)
         for state in sizing.states:
+            if state.road:
+                continue
             solution = network.solve(replace(state.state, supply=Supply(14.4, 1e-4)))
             for wire_id, current_a in solution.wire_a.items():
                 self.assertLess(abs(current_a), sizing.wires[wire_id].current_a * 1.03 + 0.01)
@@ -163,6 +165,7 @@ class FindingTest(TestCase):
                 ("wire-too-thin", "radiator-fan"),
                 ("switch-overloaded", "heater-blower"),
                 ("drop-too-high", "radiator-fan"),
+                ("trunk-loses", "main-feed"),
                 ("drop-too-high", "main-beam-left"),
                 ("crowded-stud", "main-feed"),
                 ("not-wired", None),
@@ -176,13 +179,13 @@ class FindingTest(TestCase):
                 left = [row for row in mended.findings if row.code == finding.code]
                 self.assertNotIn(finding.parts, [row.parts for row in left], mend.label)
 
-    def test_all_mends_together_leave_nothing_to_look_at(self) -> None:
+    def test_all_mends_together_leave_nothing_that_has_one(self) -> None:
         build = roadster()
-        for _ in range(4):
+        for _ in range(5):
             mends = [row.mends[0] for row in size_build(build).findings if row.mends]
             if mends:
                 build = apply_operations(build, list(mends[0].operations))
-        self.assertEqual([row.code for row in size_build(build).findings], ["not-wired"])
+        self.assertEqual([row.code for row in size_build(build).findings if row.mends], [])
 
     def test_a_bus_bar_leaves_a_stud_its_heaviest_wires(self) -> None:
         sizing = roadster_sizing()

@@ -209,8 +209,8 @@ class AuditTest(TestCase):
 
     def test_the_drop_allowed_is_the_builds_own(self) -> None:
         row = HarnessCircuit("horn", "Horn", "1 mm²", 4.0)
-        for percent, verdict in ((5.0, "served"), (2.0, "too thin")):
-            policy = replace(roadster().policy, critical_drop_percent=percent)
+        for limit_v, verdict in ((0.7, "served"), (0.2, "too thin")):
+            policy = replace(roadster().policy, drop_school="flat", flat_drop_v=limit_v)
             build = replace(roadster(), policy=policy, harness_circuits={"horn": row})
             self.assertEqual(audit(build).harness_circuits["horn"].verdict, verdict)
 

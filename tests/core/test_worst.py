@@ -11,6 +11,7 @@ from circuitry.build.model import Build
 from circuitry.network import Network, State
 from circuitry.network.state import Supply
 from circuitry.sizing import size_build
+from circuitry.sizing.choose import Duty
 from circuitry.sizing.worst import Branch, most_together, worst_positions
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, switch, unpinned, wire
 from tests.core.positions import random_states, starters_turn
@@ -23,18 +24,23 @@ def demo(name: str) -> Build:
 
 
 def overloaded(build: Build, states: list[State]) -> set[str]:
-    """Fuses and wires that the program chose and that carry more than they may in some state."""
+    """Fuses and wires that the program chose and that carry more than they may in some state: a
+    fuse its rating at any moment, and both what they bear for ever, by how long loads are on."""
     sizing = size_build(build)
-    network = Network(sizing.build)
+    network, duty = Network(sizing.build), Duty(sizing.build)
     fuses = [row for row in sizing.fuses.values() if not row.pinned]
-    wires = [row for row in sizing.wires.values() if not row.pinned]
+    wires = list(enumerate(sizing.wires.values()))
     over: set[str] = set()
     for state in states:
-        solution = network.solve(state)
+        settled = network.settle(state)
+        solution = network.solution(settled)
         if starters_turn(build, solution):
             continue
-        over |= {r.fuse for r in fuses if abs(solution.fuse_a[r.fuse]) > 1.01 * r.carries_a}
-        over |= {r.wire for r in wires if abs(solution.wire_a[r.wire]) > 1.01 * r.carries_a}
+        lasting_a = np.abs(duty.lasting_a(network, settled))
+        fuse_a = dict(zip(sizing.fuses, lasting_a[len(wires) :].tolist(), strict=False))
+        over |= {r.fuse for r in fuses if abs(solution.fuse_a[r.fuse]) > 1.01 * r.rating_a}
+        over |= {r.fuse for r in fuses if fuse_a[r.fuse] > 1.01 * r.carries_a}
+        over |= {r.wire for at, r in wires if not r.pinned and lasting_a[at] > 1.01 * r.carries_a}
     excused = {row.parts[0] for row in sizing.findings if row.code in ("fuse-too-small",)}
     return over - excused
 

@@ -1,0 +1,189 @@
+"""Loads that lose too much on the way, told by their cause: one cause, one finding.
+
+Where most of what is lost is lost before the way of a load leaves that of others, the trunk is the
+cause, and is told once for all loads on it; else the circuit of the load is.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from circuitry.build.kinds import relay_row
+from circuitry.build.model import Build, Wire
+from circuitry.catalogue import catalogue
+from circuitry.finding import Finding, Mend
+from circuitry.network.fall import FallStep, fall_line
+from circuitry.network.laws import law_of_load, output_word
+from circuitry.network.paths import TAKES_POWER
+from circuitry.sizing.choose import TRUNK_SHARE
+from circuitry.sizing.result import LoadSizing, Sizing
+
+TOLERANCE_V = 0.005
+"""What no meter in a car shows."""
+MOST_NAMED = 4
+
+
+@dataclass(frozen=True)
+class _Lost:
+    """A load that loses too much: on what it shares with other circuits, and step by step."""
+
+    row: LoadSizing
+    shared_v: float
+    steps: tuple[FallStep, ...]
+
+
+def drop_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    """One finding for each cause for which loads lose more than they may."""
+    groups: dict[tuple[str, str], list[_Lost]] = {}
+    for row in sizing.loads.values():
+        if row.drop_v > row.limit_v + TOLERANCE_V:
+            lost = _lost(sizing.build, row)
+            groups.setdefault(_cause(sizing.build, lost), []).append(lost)
+    for (kind, owner), group in groups.items():
+        group.sort(key=lambda lost: lost.row.limit_v - lost.row.drop_v)
+        yield _finding(original, sizing, kind, owner, group)
+
+
+def _lost(build: Build, row: LoadSizing) -> _Lost:
+    load = build.parts[row.load]
+    line = fall_line(build, row.solution, load, row.path)
+    steps = tuple(step for step in line.steps if step.kind not in ("load", *TAKES_POWER))
+    shared = sum(step.loss_v for step in steps if _circuit(build, step) not in (load.circuit, None))
+    return _Lost(row, shared, steps)
+
+
+def _circuit(build: Build, step: FallStep) -> str | None:
+    """The circuit that a step belongs to; the protection of a circuit is its own."""
+    if step.owner in build.wires:
+        return build.wires[step.owner].circuit
+    return build.parts[step.owner].circuit if step.owner in build.parts else None
+
+
+def _cause(build: Build, lost: _Lost) -> tuple[str, str]:
+    """What to tell it by: the heaviest shared piece of the trunk, or the circuit."""
+    load = build.parts[lost.row.load]
+    shared = [step for step in lost.steps if _circuit(build, step) not in (load.circuit, None)]
+    if shared and lost.shared_v > TRUNK_SHARE * lost.row.limit_v:
+        heaviest = max(shared, key=lambda step: (round(step.loss_v, 3), step.owner))
+        return "trunk", heaviest.owner
+    return "circuit", load.circuit or load.id
+
+
+def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list[_Lost]) -> Finding:
+    worst = group[0]
+    names = [original.parts[lost.row.load].name for lost in group]
+    named = ", ".join(names[:MOST_NAMED]) + (
+        f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    )
+    limit = f"{worst.row.limit_v:.2f} V"
+    found = f"{worst.row.drop_v:.2f} V at {names[0]}, {worst.row.road}"
+    loads = tuple(lost.row.load for lost in group)
+    mends = tuple(_mends(original, sizing, group))
+    if kind == "trunk":
+        piece = _piece(original, owner)
+        pieces = [step.owner for step in worst.steps if step.owner in original.wires]
+        return Finding(
+            "trunk-loses",
+            "look",
+            (owner, *loads),
+            _owner_circuit(original, owner),
+            f"What {named} share{'s' if len(names) == 1 else ''} loses too much",
+            found,
+            limit,
+            f"{worst.shared_v:.2f} V of it are lost before and after the circuit, most in {piece}. "
+            f"{_effect(original, worst)} It is the trunk that costs it, not {len(pieces)} thin "
+            "branches.",
+            mends,
+        )
+    circuit = original.circuits.get(owner)
+    title = (
+        f"{names[0]} loses too much on the way"
+        if len(names) == 1
+        else f"{circuit.name if circuit else named}: {len(names)} loads lose too much on the way"
+    )
+    return Finding(
+        "drop-too-high",
+        "look",
+        loads,
+        owner if circuit else None,
+        title,
+        found,
+        limit,
+        _effect(original, worst),
+        mends,
+    )
+
+
+def _owner_circuit(build: Build, owner: str) -> str | None:
+    if owner in build.wires:
+        return build.wires[owner].circuit
+    return build.parts[owner].circuit
+
+
+def _piece(build: Build, owner: str) -> str:
+    if owner in build.wires:
+        return f"wire {build.wires[owner].label}"
+    return build.parts[owner].name
+
+
+def _effect(build: Build, lost: _Lost) -> str:
+    """What the loss costs: light, speed or power as it is against what the limit would leave."""
+    load = build.parts[lost.row.load]
+    law, word = law_of_load(load), output_word(load)
+    source_v = lost.row.solution.battery_v
+    now, then = (
+        float(law.output_percent(volts)) for volts in (lost.row.volts, source_v - lost.row.limit_v)
+    )
+    if abs(then - now) < 1:
+        return f"It costs less than 1 % of its {word}."
+    return f"{load.name} gives {now:.0f} % of its {word}; within the limit it gives {then:.0f} %."
+
+
+def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend]:
+    pinned = {
+        step.owner: original.wires[step.owner]
+        for lost in group
+        for step in lost.steps
+        if step.owner in original.wires and original.wires[step.owner].size is not None
+    }
+    if pinned:
+        labels = ", ".join(wire.label for wire in pinned.values())
+        yield Mend(
+            f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in pinned.values())
+        )
+    sizes = sizing.healing(tuple(lost.row.load for lost in group))
+    if sizes:
+        wires = original.wires
+        said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*sizes.items()][:4])
+        more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
+        yield Mend(
+            f"Fit thicker wire: {said}{more}",
+            tuple(resize(wires[wire], size) for wire, size in sizes.items()),
+        )
+    yield from _heavier_relays(original, group)
+
+
+def _heavier_relays(build: Build, group: list[_Lost]) -> Iterator[Mend]:
+    """A relay whose contact alone loses what is missing, in a kind that loses less."""
+    worst = group[0]
+    missing_v = worst.row.drop_v - worst.row.limit_v
+    for step in worst.steps:
+        part = build.parts.get(step.owner)
+        if part is None or part.kind != "relay":
+            continue
+        row = relay_row(part)
+        for other in catalogue().relays.values():
+            lasts = "intermittent" not in other.contacts and other.contacts == row.contacts
+            saved_v = step.loss_v * (1 - other.contact_mohm / row.contact_mohm)
+            if lasts and saved_v >= missing_v:
+                fields: dict[str, Any] = {"catalogue": other.kind}
+                yield Mend(
+                    f"Fit a {other.kind} for {part.name}",
+                    ({"op": "change", "collection": "parts", "id": part.id, "fields": fields},),
+                )
+                return
+
+
+def resize(wire: Wire, size: str | None) -> Mapping[str, Any]:
+    """The operation that gives a wire a size; None lets it be chosen."""
+    return {"op": "change", "collection": "wires", "id": wire.id, "fields": {"size": size}}

@@ -1,0 +1,195 @@
+"""The least copper that loses little enough, for the whole car at once, as an integer programme.
+
+Each wire is fitted in one size of its own few: its floor, which carries what it must, and the
+thicker ones that its terminals take and that save something worth having. Each load may lose its
+limit; what it loses more is paid for at a price, so that a limit that no wire can keep does not
+make every wire thick. Solved exactly by branch and bound (HiGHS, through SciPy).
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import csr_array
+
+Matrix = npt.NDArray[np.float64]
+Numbers = npt.NDArray[np.int_]
+
+WORTH_SHARE = 0.01
+"""A thicker wire that saves less than this share of the source for its whole step is not worth
+fitting: nobody could see it."""
+PRICE_MM2_M_PER_W = 100.0
+"""What keeping a limit may cost: copper in mm² m for each volt lost beyond it, times the amps of
+the load, as the copper of a cable goes with its amps. A headlamp of 4.5 A that loses 0.1 V too
+much is worth 45 mm² m, a tail lamp 4; a builder would rather live with less than pay more."""
+GAP = 1e-4
+SCALE = 100.0
+"""Volts in the rows of the programme are hundredths, of the order of its copper."""
+MOST_SECONDS = 20.0
+
+
+@dataclass(frozen=True)
+class Loss:
+    """What one load loses: ``lost_v`` with every wire at its floor, ``limit_v`` what it may, and
+    for each wire on its way the current in A that its volts are counted with, and the cable that it
+    is part of: the wires of one circuit are bought and laid together."""
+
+    lost_v: float
+    limit_v: float
+    source_v: float
+    wires: Sequence[int]
+    amps: Sequence[float]
+    cables: Sequence[object]
+    load_a: float
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The size of each wire, the copper beyond the floors in mm² m, and the share by which
+    that may lie above the bound of the programme."""
+
+    size: Numbers
+    copper_mm2_m: float
+    gap: float
+
+
+def least_copper(
+    floor: Numbers,
+    most: Numbers,
+    ohm: Matrix,
+    area_mm2: npt.NDArray[np.float64],
+    length_m: npt.NDArray[np.float64],
+    losses: Sequence[Loss],
+    tapers: Sequence[tuple[int, int]] = (),
+    price: float = PRICE_MM2_M_PER_W,
+    worth: float = WORTH_SHARE,
+) -> Fit:
+    """The sizes, by number, of the least copper; ``ohm`` is by wire and size.
+
+    ``tapers`` are pairs of wires of which the first may not be thinner than the second: there is
+    no thin piece inside a thick run. ``floor`` already obeys them.
+
+    >>> ohm = np.array([[0.08, 0.04, 0.02]])
+    >>> areas, length, floor, most = np.array([1.0, 2, 4]), np.array([4.0]), [0], [2]
+    >>> loss = Loss(0.8, 0.5, 12.0, [0], [10.0], ["lamp"], 10.0)
+    >>> least_copper(np.array(floor), np.array(most), ohm, areas, length, [loss]).size.tolist()
+    [1]
+    """
+    over = [row for row in losses if row.lost_v > row.limit_v]
+    programme = _Programme(_ladders(floor, most, ohm, over, worth))
+    if not programme.rungs:
+        return Fit(floor.copy(), 0.0, 0.0)
+    wire, thin, thick = np.array(programme.rungs).T
+    copper = length_m[wire] * (area_mm2[thick] - area_mm2[thin])
+    programme.keep_limits(over, ohm[wire, thin] - ohm[wire, thick])
+    programme.climb_in_order()
+    programme.taper(tapers, floor)
+    count = len(copper)
+    answer = milp(
+        np.concatenate([copper, [price * row.load_a for row in over]]),
+        constraints=LinearConstraint(programme.table(count + len(over)), programme.least, np.inf),
+        integrality=np.concatenate([np.ones(count), np.zeros(len(over))]),
+        bounds=Bounds(0, np.concatenate([np.ones(count), np.full(len(over), np.inf)])),
+        options={"mip_rel_gap": GAP, "time_limit": MOST_SECONDS},
+    )
+    size = floor.copy()
+    if answer.x is None:
+        return Fit(size, 0.0, float("inf"))
+    climbed = answer.x[:count] > 0.5
+    np.maximum.at(size, wire[climbed], thick[climbed])
+    return Fit(size, float(copper[climbed].sum()), float(answer.mip_gap or 0.0))
+
+
+class _Programme:
+    """The rows of the programme. A column is a rung: a wire climbs from one size to the next."""
+
+    def __init__(self, ladders: Mapping[int, list[int]]) -> None:
+        self.ladders = ladders
+        self.rungs = [
+            (wire, thin, thick)
+            for wire, sizes in ladders.items()
+            for thin, thick in pairwise(sizes)
+        ]
+        self.column = {(wire, thick): at for at, (wire, _, thick) in enumerate(self.rungs)}
+        self.least: list[float] = []
+        self._entries: list[tuple[int, int, float]] = []
+
+    def keep_limits(self, over: Sequence[Loss], saved_ohm: npt.NDArray[np.float64]) -> None:
+        """What the rungs save, and what is lost beyond the limit all the same, make up for what
+        is lost too much."""
+        for number, loss in enumerate(over):
+            row = {len(self.rungs) + number: SCALE}
+            for wire, amps in zip(loss.wires, loss.amps, strict=True):
+                for size in self.ladders.get(wire, [])[1:]:
+                    at = self.column[wire, size]
+                    row[at] = row.get(at, 0.0) + SCALE * amps * saved_ohm[at]
+            self._row(row, SCALE * (loss.lost_v - loss.limit_v))
+
+    def climb_in_order(self) -> None:
+        """No rung before the one below it."""
+        for wire, sizes in self.ladders.items():
+            for below, above in pairwise(sizes[1:]):
+                self._row({self.column[wire, below]: 1.0, self.column[wire, above]: -1.0}, 0.0)
+
+    def taper(self, pairs: Sequence[tuple[int, int]], floor: Numbers) -> None:
+        """The first wire of a pair climbs with the second."""
+        for first, second in pairs:
+            for size in self.ladders.get(second, [])[1:]:
+                if size <= floor[first]:
+                    continue
+                row = {self.column[second, size]: -1.0}
+                rung = next((s for s in self.ladders.get(first, [])[1:] if s >= size), None)
+                if rung is not None:
+                    row[self.column[first, rung]] = 1.0
+                self._row(row, 0.0)
+
+    def table(self, columns: int) -> csr_array:
+        """The rows as a sparse matrix."""
+        rows, cols, values = zip(*self._entries, strict=True)
+        return csr_array((values, (rows, cols)), shape=(len(self.least), columns))
+
+    def _row(self, values: Mapping[int, float], least: float) -> None:
+        number = len(self.least)
+        self._entries += [(number, column, value) for column, value in values.items()]
+        self.least.append(least)
+
+
+def _ladders(
+    floor: Numbers, most: Numbers, ohm: Matrix, over: Sequence[Loss], worth: float
+) -> Mapping[int, list[int]]:
+    """The sizes that each wire may take, its floor first, where there is more than that."""
+    ladders: dict[int, list[int]] = {}
+    for wire, size in _candidates(floor, most, ohm, over, worth):
+        ladders.setdefault(wire, [int(floor[wire])]).append(size)
+    return ladders
+
+
+def _candidates(
+    floor: Numbers, most: Numbers, ohm: Matrix, over: Sequence[Loss], worth: float
+) -> list[tuple[int, int]]:
+    """Pairs of a wire and a size thicker than its floor that is worth having: with the whole cable
+    in it some load gains enough to be seen."""
+    taken: set[tuple[int, int]] = set()
+    for loss in over:
+        cables: dict[object, list[tuple[int, float]]] = {}
+        for wire, amps, cable in zip(loss.wires, loss.amps, loss.cables, strict=True):
+            cables.setdefault(cable, []).append((wire, amps))
+        for cable_wires in cables.values():
+            thickest = max(int(most[wire]) for wire, _ in cable_wires)
+            for size in range(thickest + 1):
+                saved_v = sum(
+                    amps * (ohm[wire, floor[wire]] - ohm[wire, _within(size, wire, floor, most)])
+                    for wire, amps in cable_wires
+                )
+                if saved_v >= worth * loss.source_v:
+                    taken |= {
+                        (wire, size) for wire, _ in cable_wires if floor[wire] < size <= most[wire]
+                    }
+    return sorted(taken)
+
+
+def _within(size: int, wire: int, floor: Numbers, most: Numbers) -> int:
+    return max(int(floor[wire]), min(size, int(most[wire])))

@@ -1,0 +1,122 @@
+"""Road states: what a car does, and what is on anyway while it does it.
+
+What is lost on the way is judged on the road, not in the worst combination: nobody drives with
+main beam, fogs, both windows and the horn at once. In each road state the loads that belong to it
+are on; a circuit that is not on anyway is judged with all its own loads at full beside the road
+state with most on that leaves it alive.
+"""
+
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import replace
+
+from circuitry.build.model import ROAD_STATES, Build, Part
+from circuitry.catalogue import catalogue
+from circuitry.network.laws import rated_current_a
+from circuitry.network.paths import Path, paths_of
+from circuitry.network.state import Supply, battery_supply
+from circuitry.sizing.states import DesignState, Reach, apart, unite
+
+KEY_OF = {
+    "day": "run",
+    "night": "run",
+    "night and rain": "run",
+    "parked with side lamps": "off",
+    "hazards": "off",
+    "cranking cold": "crank",
+}
+BESIDE = ("night and rain", "night", "day")
+"""The road states that a circuit that is not on anyway is judged beside, the heaviest first."""
+TELLTALE_A = 0.2
+"""A lamp that tells of what its circuit does is on with it."""
+JUDGED_AT = Supply(12.0, 1e-4)
+COLD_BATTERY_V, COLD_BATTERY_X = 12.4, 1.4
+"""A half charged battery, and by how much its resistance is higher at −10 °C; typical."""
+
+
+def on_anyway(build: Build, road: str) -> list[Part]:
+    """The loads that are on in a road state: those that the builder has named, or the usual."""
+    loads = build.parts_of_kind("load")
+    named = build.policy.road_states.get(road)
+    if named is not None:
+        return [load for load in loads if load.id in named]
+    usual = [load for load in loads if road in catalogue().loads[load.catalogue or ""].road_states]
+    circuits = {load.circuit for load in usual if load.circuit}
+    telling = (
+        load
+        for load in loads
+        if load.circuit in circuits and load not in usual and rated_current_a(load) < TELLTALE_A
+    )
+    return [*usual, *telling]
+
+
+def road_states(build: Build, reached: Reach) -> tuple[DesignState, ...]:
+    """Every road state with something on, and one for each circuit that is on in none, each at
+    the supply that it is judged at."""
+    return tuple(
+        replace(state, state=replace(state.state, supply=_supply(build, state.road)))
+        for state in _road_states(build, reached)
+    )
+
+
+def _supply(build: Build, road: str) -> Supply:
+    """12 V at the posts of the battery; while cranking what a cold one holds."""
+    if road != "cranking cold":
+        return JUDGED_AT
+    battery = battery_supply(build.parts_of_kind("battery")[0])
+    return Supply(COLD_BATTERY_V, battery.resistance_ohm * COLD_BATTERY_X)
+
+
+def by_themselves(build: Build, reached: Reach, loads: Collection[str]) -> tuple[DesignState, ...]:
+    """Road states for loads that something else in every other keeps dark: nothing else is on."""
+    alone = apart(build, replace(reached, states=()), loads).states
+    return tuple(
+        replace(state, road="by itself", state=replace(state.state, supply=JUDGED_AT))
+        for state in alone
+    )
+
+
+def _road_states(build: Build, reached: Reach) -> Iterator[DesignState]:
+    anyway: dict[str, dict[str, Path]] = {}
+    judged: set[str] = set()
+    for road in ROAD_STATES:
+        alive = reached.alive.get(KEY_OF[road], {})
+        on = {load.id: alive[load.id] for load in _heaviest_first(on_anyway(build, road), alive)}
+        anyway[road] = on
+        for state in unite(build, paths_of(build), on, road=road)[:1]:
+            judged |= state.paths.keys()
+            yield state
+    for loads in _circuits(build):
+        if all(load.id in judged for load in loads):
+            continue
+        yield from _beside(build, reached, anyway, loads)
+
+
+def _heaviest_first(loads: list[Part], alive: Mapping[str, Path]) -> list[Part]:
+    return sorted((load for load in loads if load.id in alive), key=rated_current_a, reverse=True)
+
+
+def _circuits(build: Build) -> list[list[Part]]:
+    by_circuit: dict[str, list[Part]] = {}
+    for load in build.parts_of_kind("load"):
+        by_circuit.setdefault(load.circuit or load.id, []).append(load)
+    return list(by_circuit.values())
+
+
+def _beside(
+    build: Build,
+    reached: Reach,
+    anyway: Mapping[str, Mapping[str, Path]],
+    loads: list[Part],
+) -> Iterator[DesignState]:
+    """A circuit at full beside the heaviest road state in which its key position is."""
+    waiting = {load.id for load in loads}
+    for key in ("run", "off", "accessory", "crank"):
+        alive = reached.alive.get(key, {})
+        own = {load.id: alive[load.id] for load in _heaviest_first(loads, alive)}
+        wanted = waiting & own.keys()
+        if not wanted:
+            continue
+        road = next((road for road in BESIDE if key == KEY_OF[road] and anyway[road]), "")
+        together = {**own, **{k: v for k, v in anyway.get(road, {}).items() if k not in own}}
+        yield from unite(build, paths_of(build), together, wanted, road or "by itself")
+        waiting -= wanted
