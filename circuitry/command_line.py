@@ -5,6 +5,7 @@ Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear l
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
@@ -80,6 +81,19 @@ def _read(path: Path) -> Build:
         raise UnusableInput("no-file", "file", f"{reason}. Check the path.") from None
 
 
+def _sized(build: Build) -> Sizing:
+    """The sizing of a build. The library of the integer programme may print on its own; that goes
+    to standard error, so that the answer can be read by a program."""
+    sys.stdout.flush()
+    answers = os.dup(1)
+    os.dup2(2, 1)
+    try:
+        return size_build(build)
+    finally:
+        os.dup2(answers, 1)
+        os.close(answers)
+
+
 def _state(build: Build, options: argparse.Namespace) -> State:
     switches = {}
     for setting in options.set:
@@ -104,7 +118,7 @@ def _state(build: Build, options: argparse.Namespace) -> State:
 
 
 def _size(build: Build, options: argparse.Namespace) -> int:
-    sizing = size_build(build)
+    sizing = _sized(build)
     if options.json:
         _print_json(
             {
@@ -114,9 +128,9 @@ def _size(build: Build, options: argparse.Namespace) -> int:
             }
         )
         return _exit_code(sizing)
-    rows = [("circuit", "A", "fuse", "wire", "drop %", "limit %", "verdict")]
+    rows = [("circuit", "A", "fuse", "wire", "lost V", "limit V", "verdict")]
     for line in sizing.circuits.values():
-        if line.drop_percent is None:
+        if line.drop_v is None or line.limit_v is None:
             continue
         fuse = build.parts[line.fuse].name if line.fuse else "none"
         rating = f"{sizing.fuses[line.fuse].rating_a:g} A" if line.fuse else ""
@@ -126,8 +140,8 @@ def _size(build: Build, options: argparse.Namespace) -> int:
                 f"{line.current_a:.2f}",
                 f"{fuse} {rating}".strip(),
                 line.size or "",
-                f"{line.drop_percent:.2f}",
-                f"{line.limit_percent:g}",
+                f"{line.drop_v:.2f}",
+                f"{line.limit_v:.2f}",
                 line.verdict,
             )
         )
@@ -137,7 +151,7 @@ def _size(build: Build, options: argparse.Namespace) -> int:
 
 
 def _solve(build: Build, options: argparse.Namespace) -> int:
-    sized = size_build(build).build
+    sized = _sized(build).build
     solution = Network(sized).solve(_state(sized, options))
     if options.json:
         _print_json(solution)
@@ -159,7 +173,7 @@ def _solve(build: Build, options: argparse.Namespace) -> int:
 
 
 def _check(build: Build, options: argparse.Namespace) -> int:
-    sizing = size_build(build)
+    sizing = _sized(build)
     if options.json:
         _print_json({"findings": sizing.findings})
     else:
@@ -172,7 +186,7 @@ def _check(build: Build, options: argparse.Namespace) -> int:
 
 
 def _export(build: Build, options: argparse.Namespace) -> int:
-    sized = size_build(build).build
+    sized = _sized(build).build
     if options.format == "json":
         print(write(sized), end="")
         return DONE

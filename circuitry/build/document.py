@@ -18,6 +18,7 @@ from circuitry.build.checks import check
 from circuitry.build.model import (
     FORMAT,
     VERSION,
+    Acceptance,
     Body,
     Build,
     Circuit,
@@ -47,9 +48,10 @@ COLLECTIONS: Mapping[str, type[Any]] = {
     "found_circuits": FoundCircuit,
     "pin_pairs": PinPair,
     "harness_circuits": HarnessCircuit,
+    "acceptances": Acceptance,
 }
 LONE_SURROGATE = re.compile("[\ud800-\udfff]")
-OF_AN_OLD_LOOM = ("found_circuits", "pin_pairs", "harness_circuits")
+LEFT_OUT_WHEN_EMPTY = ("found_circuits", "pin_pairs", "harness_circuits", "acceptances")
 Thing = TypeVar("Thing")
 
 
@@ -176,7 +178,7 @@ def to_document(build: Build) -> dict[str, Any]:
             for name in COLLECTIONS
         },
     }
-    optional = ("body", "harness_from", *OF_AN_OLD_LOOM)
+    optional = ("body", "harness_from", *LEFT_OUT_WHEN_EMPTY)
     return {name: value for name, value in document.items() if value or name not in optional}
 
 

@@ -429,6 +429,22 @@ class HarnessCircuit:
 
 
 @dataclass(frozen=True)
+class Acceptance:
+    """A finding that the builder lives with, and why.
+
+    ``parts`` are those that it concerns, ``found`` and ``limit`` what it said then: when it says
+    something else, it is open again.
+    """
+
+    id: str
+    code: str
+    parts: tuple[str, ...]
+    found: str
+    limit: str
+    reason: str
+
+
+@dataclass(frozen=True)
 class Build:
     """One car's electrical design. Ids are unique within each collection and stable.
 
@@ -448,6 +464,7 @@ class Build:
     found_circuits: Mapping[str, FoundCircuit] = field(default_factory=dict)
     pin_pairs: Mapping[str, PinPair] = field(default_factory=dict)
     harness_circuits: Mapping[str, HarnessCircuit] = field(default_factory=dict)
+    acceptances: Mapping[str, Acceptance] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not isinstance(self.runs, Runs):

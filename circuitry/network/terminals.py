@@ -6,7 +6,7 @@ stud only the thickest wire binds; pins and large blades have a thinnest one too
 
 from circuitry.build.kinds import MODULE_TERMINALS, relay_row
 from circuitry.build.model import Build, Part, Terminal
-from circuitry.catalogue import TerminalRange, catalogue
+from circuitry.catalogue import Relay, TerminalRange, catalogue
 from circuitry.network.laws import rated_current_a
 
 FUSE_TERMINALS = {
@@ -81,7 +81,7 @@ def _kind_of_terminal(build: Build, part: Part, name: str) -> str | None:
                 return SMALL_STUD
             return FUSE_TERMINALS.get(_family_in(build, part, name), "fuse way standard blade")
         case "relay":
-            return _of_relay(part, name)
+            return relay_terminal(relay_row(part), name)
         case "load":
             return _of_load(rated_current_a(part))
         case "module":
@@ -105,8 +105,9 @@ def _family_in(build: Build, panel: Part, way: str) -> str:
     return families.get((panel.id, way)) or str(panel.figures.get("fuse_family", ""))
 
 
-def _of_relay(part: Part, name: str) -> str:
-    carries_a = relay_row(part).no_continuous_a_23c
+def relay_terminal(row: Relay, name: str) -> str:
+    """The row of a terminal of a kind of relay."""
+    carries_a = row.no_continuous_a_23c
     if name in ("85", "86"):
         return BLADE
     if carries_a >= BOLTED_RELAY_A:

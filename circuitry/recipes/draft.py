@@ -69,12 +69,13 @@ class Draft:
         return self.add_wire(start, end, circuit, colour_for(self.build, circuit, "feed"))
 
     def ground(self, terminal: Terminal, circuit: Circuit) -> Wire:
-        """Return a terminal to the nearest ground point; raises UnusableInput without one."""
+        """Return a terminal to the nearest ground point, or to a bar beside it, which has a screw
+        for each; raises UnusableInput without one."""
         place = self.parts[terminal.part].place
         points = [part for part in self.parts.values() if part.kind == "ground point"]
         reachable = [(distance_m(self.before, place, point.place), point.id) for point in points]
-        nearest = min(reachable, default=(float("inf"), ""))
-        if nearest[0] == float("inf"):
+        far_m, nearest = min(reachable, default=(float("inf"), ""))
+        if far_m == float("inf"):
             raise UnusableInput(
                 "no-ground",
                 str(terminal),
@@ -82,7 +83,17 @@ class Draft:
                 "Add a ground point, and runs that lead to it.",
             )
         colour = colour_for(self.build, circuit, "ground")
-        return self.add_wire(terminal, Terminal(nearest[1], "stud"), circuit, colour)
+        bar = self._bar_beside(nearest)
+        return self.add_wire(terminal, Terminal(bar or nearest, "stud"), circuit, colour)
+
+    def _bar_beside(self, point: str) -> str | None:
+        """A bus bar at the place of a ground point that a wire joins to it."""
+        for wire in self.wires_on(Terminal(point, "stud")):
+            for end in (wire.from_terminal, wire.to_terminal):
+                part = self.parts[end.part]
+                if part.kind == "bus bar" and part.place == self.parts[point].place:
+                    return part.id
+        return None
 
     def lands(self, terminal: Terminal) -> Terminal:
         """Where a terminal really is; see ``Build.lands``."""

@@ -15,11 +15,12 @@ from circuitry.finding import Finding, Mend
 from circuitry.network.fall import FallStep, fall_line
 from circuitry.network.laws import law_of_load, output_word
 from circuitry.network.paths import TAKES_POWER
-from circuitry.sizing.choose import TRUNK_SHARE
 from circuitry.sizing.result import LoadSizing, Sizing
 
 TOLERANCE_V = 0.005
 """What no meter in a car shows."""
+CAUSE_SHARE = 0.4
+"""The share of a limit that is lost before the circuit from which the trunk is the cause."""
 MOST_NAMED = 4
 
 
@@ -60,13 +61,22 @@ def _circuit(build: Build, step: FallStep) -> str | None:
 
 
 def _cause(build: Build, lost: _Lost) -> tuple[str, str]:
-    """What to tell it by: the heaviest shared piece of the trunk, or the circuit."""
+    """What to tell it by: the trunk that circuits share, or the circuit."""
     load = build.parts[lost.row.load]
-    shared = [step for step in lost.steps if _circuit(build, step) not in (load.circuit, None)]
-    if shared and lost.shared_v > TRUNK_SHARE * lost.row.limit_v:
-        heaviest = max(shared, key=lambda step: (round(step.loss_v, 3), step.owner))
-        return "trunk", heaviest.owner
+    if lost.shared_v > CAUSE_SHARE * lost.row.limit_v:
+        return "trunk", "trunk"
     return "circuit", load.circuit or load.id
+
+
+def _heaviest(build: Build, group: list[_Lost]) -> str:
+    """The piece of the trunk in which the loads of a group together lose most."""
+    lost_v: dict[str, float] = {}
+    for lost in group:
+        own = build.parts[lost.row.load].circuit
+        for step in lost.steps:
+            if _circuit(build, step) not in (own, None):
+                lost_v[step.owner] = lost_v.get(step.owner, 0.0) + step.loss_v
+    return max(lost_v, key=lambda owner: (round(lost_v[owner], 3), owner))
 
 
 def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list[_Lost]) -> Finding:
@@ -80,6 +90,7 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
     loads = tuple(lost.row.load for lost in group)
     mends = tuple(_mends(original, sizing, group))
     if kind == "trunk":
+        owner = _heaviest(sizing.build, group)
         piece = _piece(original, owner)
         pieces = [step.owner for step in worst.steps if step.owner in original.wires]
         return Finding(
@@ -87,13 +98,16 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
             "look",
             (owner, *loads),
             _owner_circuit(original, owner),
-            f"What {named} share{'s' if len(names) == 1 else ''} loses too much",
+            f"Too much is lost before the circuits of {named}"
+            if len(names) > 1
+            else f"Too much is lost before the circuit of {named}",
             found,
             limit,
             f"{worst.shared_v:.2f} V of it are lost before and after the circuit, most in {piece}. "
             f"{_effect(original, worst)} It is the trunk that costs it, not {len(pieces)} thin "
             "branches.",
             mends,
+            about="trunk",
         )
     circuit = original.circuits.get(owner)
     title = (
@@ -111,6 +125,7 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
         limit,
         _effect(original, worst),
         mends,
+        about=owner,
     )
 
 
@@ -151,13 +166,17 @@ def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend
         yield Mend(
             f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in pinned.values())
         )
-    sizes = sizing.healing(tuple(lost.row.load for lost in group))
+    wires, loads = original.wires, tuple(lost.row.load for lost in group)
+    sizes, healed = sizing.healing(loads), loads
+    if not sizes and len(loads) > 1:
+        healed = tuple(load for load in loads if sizing.healing((load,)))
+        sizes = sizing.healing(healed) if healed else {}
     if sizes:
-        wires = original.wires
         said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*sizes.items()][:4])
         more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
+        part = f" (cures {len(healed)} of {len(loads)})" if len(healed) < len(loads) else ""
         yield Mend(
-            f"Fit thicker wire: {said}{more}",
+            f"Fit thicker wire: {said}{more}{part}",
             tuple(resize(wires[wire], size) for wire, size in sizes.items()),
         )
     yield from _heavier_relays(original, group)

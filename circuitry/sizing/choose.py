@@ -25,13 +25,14 @@ FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
+ALWAYS_TO_HAND_MM2 = 2.5
+"""Sizes from this area on are taken where drop asks for them, whether carrying does or not."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM = 0.5
 """Share of the battery's voltage from which a load counts as fed."""
 SAME_A = 1e-9
 SAME_SHARE = 1e-12
-ANY_PRICE = 1e4
 HEALED = 0.96
 """The share of a limit that a mend leaves lost: with thicker wire a load takes a little more."""
 TRUNK_SHARE = 0.5
@@ -458,20 +459,26 @@ class WireChooser:
                 self.loads_of_wire[wire].append((number, amps))
 
     def choose(self) -> Fit:
-        """The least copper for these limits, from few reels."""
-        table = self.facts.table
-        most = np.maximum(self.facts.most, self.floor)
+        """The least copper for these limits, from few reels.
+
+        The reels of thin wire are those that carrying asks for: so another limit does not change
+        which there are, and a looser one takes no more copper.
+        """
+        table, facts = self.facts.table, self.facts
+        most = np.maximum(facts.most, self.floor)
+        floor = fewer_reels(self.floor, most, table.area_mm2, table.length_m)
+        to_hand = np.flatnonzero(table.area_mm2[: facts.choosable] >= ALWAYS_TO_HAND_MM2)
         tapers = [pair for drop in self.drops for pair in drop.tapers]
-        fit = least_copper(
-            self.floor,
+        return least_copper(
+            floor,
             most,
             self.hot_ohm,
             table.area_mm2,
             table.length_m,
-            self.losses(self.floor),
+            self.losses(floor),
             list(dict.fromkeys(tapers)),
+            reels={*floor.tolist(), *to_hand.tolist()},
         )
-        return replace(fit, size=fewer_reels(fit.size, most, table.area_mm2, table.length_m))
 
     def still_does(self, size: Numbers, losing: Collection[str]) -> bool:
         """Whether sizes that were chosen before still carry, and no load loses too much but those
@@ -505,7 +512,7 @@ class WireChooser:
             table.area_mm2,
             table.length_m,
             strict.losses(size, whole=True),
-            price=ANY_PRICE,
+            price=None,
             worth=0.0,
         )
         return None if strict.losing(fit.size) else fit.size

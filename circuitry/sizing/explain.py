@@ -317,8 +317,9 @@ def circuit_sizings(
     }
     verdict_of: dict[str | None, str] = {}
     for finding in found:
-        if finding.severity in ("stop", "look"):
-            verdict_of.setdefault(finding.circuit, finding.severity)
+        if finding.severity in ("stop", "look") and not finding.accepted:
+            for concerned in _circuits_of(build, finding):
+                verdict_of.setdefault(concerned, finding.severity)
     lines = {}
     for circuit in build.circuits.values():
         loads = loads_of.get(circuit.id, [])
@@ -338,3 +339,9 @@ def circuit_sizings(
             verdict_of.get(circuit.id, "fine"),
         )
     return lines
+
+
+def _circuits_of(build: Build, finding: Finding) -> set[str | None]:
+    """The circuit of a finding, and those whose loads it concerns."""
+    loads = {load.id: load.circuit for load in build.parts_of_kind("load")}
+    return {finding.circuit, *(loads[part] for part in finding.parts if part in loads)}

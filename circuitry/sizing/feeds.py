@@ -13,7 +13,7 @@ from circuitry.build.model import KEY_POSITIONS, Part, Terminal
 from circuitry.network.network import Network, Solution
 from circuitry.network.paths import Step, paths_of
 from circuitry.recipes.protection import fuse_output, ways
-from circuitry.sizing.findings import MOST_RINGS
+from circuitry.sizing.ends import MOST_RINGS
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DESIGN_SUPPLIES
 

@@ -1,24 +1,28 @@
 """What the checks want the builder to look at, worst first, with mends where there are any."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from circuitry.build.document import write_thing
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
-from circuitry.build.model import Build, Part, Wire
+from circuitry.build.model import Acceptance, Build, Part, Wire
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
 from circuitry.sizing.causes import drop_findings, resize
+from circuitry.sizing.ends import end_findings
 from circuitry.sizing.faults import design_faults
+from circuitry.sizing.functions import function_findings
+from circuitry.sizing.isolation import isolation_findings
+from circuitry.sizing.protection import protection_findings
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
+from circuitry.sizing.sharing import sharing_findings
 from circuitry.sizing.states import starts
 
 SOURCE_WIRE_LIMIT_M = 0.3
 RELAY_HOT_C = 85.0
 RELAY_COOL_C = 23.0
-MOST_RINGS = 4
-"""On one stud: with more, the nut no longer presses on all of them."""
 
 
 def findings(
@@ -32,12 +36,31 @@ def findings(
         *drop_findings(original, sizing),
         *_switches(original, solutions),
         *_relays(original, solutions),
-        *_studs(sizing),
         *_states(sizing.build),
+        *_old_school(original),
         *design_faults(sizing.build, solutions),
         *layout_findings(sizing.build),
+        *end_findings(sizing),
+        *protection_findings(sizing),
+        *sharing_findings(original, sizing),
+        *function_findings(original, sizing),
+        *isolation_findings(sizing),
     ]
-    return sorted(found, key=lambda row: SEVERITIES.index(row.severity))
+    return held_to(found, original.acceptances)
+
+
+def held_to(found: Iterable[Finding], acceptances: Mapping[str, Acceptance]) -> list[Finding]:
+    """The findings, worst first, those that the builder lives with last; one that says something
+    else than when it was accepted is open again."""
+    rows = []
+    for row in found:
+        accepted = acceptances.get(row.id)
+        if accepted is not None:
+            same = (accepted.found, accepted.limit) == (row.found, row.limit)
+            word = "accepted" if same else "once_accepted"
+            row = replace(row, **{word: accepted.reason})  # type: ignore[arg-type]
+        rows.append(row)
+    return sorted(rows, key=lambda row: (bool(row.accepted), SEVERITIES.index(row.severity)))
 
 
 def _dead_loads(sizing: Sizing) -> Iterator[Finding]:
@@ -122,6 +145,30 @@ def _states(build: Build) -> Iterator[Finding]:
             "all of them",
             "They have no fuse and no wire, and count for nothing. Wire them in Take stock.",
         )
+
+
+def _old_school(original: Build) -> Iterator[Finding]:
+    if original.policy.drop_school != "percent by class":
+        return
+    fields = {"policy": {"drop_school": "by kind of load"}}
+    yield Finding(
+        "drop-by-class",
+        "note",
+        (),
+        None,
+        "Drop is judged in percent by class",
+        f"{original.policy.critical_drop_percent:g} % and "
+        f"{original.policy.other_drop_percent:g} % of the source",
+        "by kind of load",
+        "What a headlamp, an injector and a horn may lose differs more than two classes can say. "
+        "By kind of load most cars need less copper, and the engine's electronics get more volts.",
+        (
+            Mend(
+                "Judge drop by kind of load",
+                ({"op": "change", "collection": "build", "id": "build", "fields": fields},),
+            ),
+        ),
+    )
 
 
 def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iterator[Finding]:
@@ -297,49 +344,6 @@ def _relays(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]
                 f"{rating_a:.0f} A at {ambient_c:g} °C",
                 "The contacts burn or weld. Choose a larger relay or share the loads out.",
             )
-
-
-def _studs(sizing: Sizing) -> Iterator[Finding]:
-    build = sizing.build
-    for stud in build.parts_of_kind("stud"):
-        wires = [
-            wire
-            for wire in build.wires.values()
-            if stud.id in (wire.from_terminal.part, wire.to_terminal.part)
-        ]
-        if len(wires) > MOST_RINGS:
-            yield Finding(
-                "crowded-stud",
-                "look",
-                (stud.id, *(wire.id for wire in wires)),
-                stud.circuit or wires[0].circuit,
-                f"{stud.name} holds too many rings",
-                f"{len(wires)} rings",
-                f"{MOST_RINGS} at most",
-                "One nut no longer presses on all of them, and a loose ring heats up. A bus bar "
-                "beside it gives each a screw of its own.",
-                (_bar_beside(sizing, stud, wires),),
-            )
-
-
-def _bar_beside(sizing: Sizing, stud: Part, wires: list[Wire]) -> Mend:
-    """A bus bar that takes all but the heaviest wires of a stud."""
-    build, circuit = sizing.build, stud.circuit or wires[0].circuit
-    bar = next(
-        name for n in range(1, len(build.parts) + 2) if (name := f"bar-{n}") not in build.parts
-    )
-    heavy_first = sorted(wires, key=lambda wire: -sizing.wires[wire.id].lasting_a)
-    value = {"id": bar, "kind": "bus bar", "name": f"Bus bar at {stud.name}"[:80]}
-    ends = {"from_terminal": f"{stud.id}.stud", "to_terminal": f"{bar}.stud"}
-    operations: list[dict[str, Any]] = [
-        {"op": "add", "collection": "parts", "value": {**value, "place": stud.place}},
-        {"op": "add_wire", **ends, "circuit": circuit},
-    ]
-    for wire in heavy_first[MOST_RINGS - 1 :]:
-        end = "from_terminal" if wire.from_terminal.part == stud.id else "to_terminal"
-        fields = {end: f"{bar}.stud"}
-        operations.append({"op": "change", "collection": "wires", "id": wire.id, "fields": fields})
-    return Mend(f"Fit a bus bar beside {stud.name}", tuple(operations))
 
 
 def _largest_contact_a(part: Part, solutions: Sequence[Solution]) -> float:

@@ -6,7 +6,7 @@ limit; what it loses more is paid for at a price, so that a limit that no wire c
 make every wire thick. Solved exactly by branch and bound (HiGHS, through SciPy).
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -26,8 +26,6 @@ PRICE_MM2_M_PER_W = 100.0
 the load, as the copper of a cable goes with its amps. A headlamp of 4.5 A that loses 0.1 V too
 much is worth 45 mm² m, a tail lamp 4; a builder would rather live with less than pay more."""
 GAP = 1e-4
-SCALE = 100.0
-"""Volts in the rows of the programme are hundredths, of the order of its copper."""
 MOST_SECONDS = 20.0
 
 
@@ -64,13 +62,15 @@ def least_copper(
     length_m: npt.NDArray[np.float64],
     losses: Sequence[Loss],
     tapers: Sequence[tuple[int, int]] = (),
-    price: float = PRICE_MM2_M_PER_W,
+    price: float | None = PRICE_MM2_M_PER_W,
     worth: float = WORTH_SHARE,
+    reels: Collection[int] | None = None,
 ) -> Fit:
     """The sizes, by number, of the least copper; ``ohm`` is by wire and size.
 
     ``tapers`` are pairs of wires of which the first may not be thinner than the second: there is
-    no thin piece inside a thick run. ``floor`` already obeys them.
+    no thin piece inside a thick run. ``floor`` already obeys them. ``price`` None keeps the
+    limits at any price, which must be possible. ``reels`` are the sizes to be had, all when None.
 
     >>> ohm = np.array([[0.08, 0.04, 0.02]])
     >>> areas, length, floor, most = np.array([1.0, 2, 4]), np.array([4.0]), [0], [2]
@@ -79,21 +79,29 @@ def least_copper(
     [1]
     """
     over = [row for row in losses if row.lost_v > row.limit_v]
-    programme = _Programme(_ladders(floor, most, ohm, over, worth))
+    ladders = _ladders(floor, most, ohm, over, worth)
+    if reels is not None:
+        ladders = {
+            wire: [sizes[0], *(size for size in sizes[1:] if size in reels)]
+            for wire, sizes in ladders.items()
+        }
+    programme = _Programme(ladders)
     if not programme.rungs:
         return Fit(floor.copy(), 0.0, 0.0)
     wire, thin, thick = np.array(programme.rungs).T
     copper = length_m[wire] * (area_mm2[thick] - area_mm2[thin])
-    programme.keep_limits(over, ohm[wire, thin] - ohm[wire, thick])
+    programme.keep_limits(over, ohm[wire, thin] - ohm[wire, thick], price is not None)
     programme.climb_in_order()
     programme.taper(tapers, floor)
     count = len(copper)
+    beyond = [] if price is None else [price * row.load_a for row in over]
+    columns = count + len(beyond)
     answer = milp(
-        np.concatenate([copper, [price * row.load_a for row in over]]),
-        constraints=LinearConstraint(programme.table(count + len(over)), programme.least, np.inf),
-        integrality=np.concatenate([np.ones(count), np.zeros(len(over))]),
-        bounds=Bounds(0, np.concatenate([np.ones(count), np.full(len(over), np.inf)])),
-        options={"mip_rel_gap": GAP, "time_limit": MOST_SECONDS},
+        np.concatenate([copper, beyond]),
+        constraints=LinearConstraint(programme.table(columns), programme.least, np.inf),
+        integrality=np.concatenate([np.ones(count), np.zeros(len(beyond))]),
+        bounds=Bounds(0, np.concatenate([np.ones(count), np.full(len(beyond), np.inf)])),
+        options={"mip_rel_gap": GAP, "time_limit": MOST_SECONDS, "presolve": False},
     )
     size = floor.copy()
     if answer.x is None:
@@ -117,16 +125,18 @@ class _Programme:
         self.least: list[float] = []
         self._entries: list[tuple[int, int, float]] = []
 
-    def keep_limits(self, over: Sequence[Loss], saved_ohm: npt.NDArray[np.float64]) -> None:
+    def keep_limits(
+        self, over: Sequence[Loss], saved_ohm: npt.NDArray[np.float64], soft: bool
+    ) -> None:
         """What the rungs save, and what is lost beyond the limit all the same, make up for what
         is lost too much."""
         for number, loss in enumerate(over):
-            row = {len(self.rungs) + number: SCALE}
+            row = {len(self.rungs) + number: 1.0} if soft else {}
             for wire, amps in zip(loss.wires, loss.amps, strict=True):
                 for size in self.ladders.get(wire, [])[1:]:
                     at = self.column[wire, size]
-                    row[at] = row.get(at, 0.0) + SCALE * amps * saved_ohm[at]
-            self._row(row, SCALE * (loss.lost_v - loss.limit_v))
+                    row[at] = row.get(at, 0.0) + amps * saved_ohm[at]
+            self._row(row, loss.lost_v - loss.limit_v)
 
     def climb_in_order(self) -> None:
         """No rung before the one below it."""

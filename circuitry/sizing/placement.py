@@ -43,7 +43,7 @@ def loom(sizing: Sizing) -> Loom:
     worst = max(
         sizing.loads.values(), key=lambda row: row.drop_percent / row.limit_percent, default=None
     )
-    severities = [finding.severity for finding in sizing.findings]
+    severities = [finding.severity for finding in sizing.findings if not finding.accepted]
     return Loom(
         {size: by_size[size] for size in sizes},
         sum(by_size.values()),

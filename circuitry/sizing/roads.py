@@ -12,9 +12,11 @@ from dataclasses import replace
 from circuitry.build.model import ROAD_STATES, Build, Part
 from circuitry.catalogue import catalogue
 from circuitry.network.laws import rated_current_a
+from circuitry.network.network import Solution
 from circuitry.network.paths import Path, paths_of
 from circuitry.network.state import Supply, battery_supply
-from circuitry.sizing.states import DesignState, Reach, apart, unite
+from circuitry.sizing.result import Sizing
+from circuitry.sizing.states import DesignState, Reach, apart, in_words, unite
 
 KEY_OF = {
     "day": "run",
@@ -35,10 +37,15 @@ COLD_BATTERY_V, COLD_BATTERY_X = 12.4, 1.4
 
 def on_anyway(build: Build, road: str) -> list[Part]:
     """The loads that are on in a road state: those that the builder has named, or the usual."""
-    loads = build.parts_of_kind("load")
     named = build.policy.road_states.get(road)
-    if named is not None:
-        return [load for load in loads if load.id in named]
+    if named is None:
+        return usually_on(build, road)
+    return [load for load in build.parts_of_kind("load") if load.id in named]
+
+
+def usually_on(build: Build, road: str) -> list[Part]:
+    """The loads that are on in a road state by what they are, with the telltales beside them."""
+    loads = build.parts_of_kind("load")
     usual = [load for load in loads if road in catalogue().loads[load.catalogue or ""].road_states]
     circuits = {load.circuit for load in usual if load.circuit}
     telling = (
@@ -73,6 +80,16 @@ def by_themselves(build: Build, reached: Reach, loads: Collection[str]) -> tuple
         replace(state, road="by itself", state=replace(state.state, supply=JUDGED_AT))
         for state in alone
     )
+
+
+def in_road_states(sizing: Sizing, load: str) -> Mapping[str, tuple[Solution, Path, str]]:
+    """For each road state in which a load is fed: the solution, its way, and the state in words."""
+    known: dict[str, tuple[Solution, Path, str]] = {}
+    for state, solution in zip(sizing.states, sizing.solutions, strict=True):
+        if state.road and load in state.paths and state.road not in known:
+            words = in_words(sizing.build, state.state)
+            known[state.road] = solution, state.paths[load], words
+    return known
 
 
 def _road_states(build: Build, reached: Reach) -> Iterator[DesignState]:

@@ -34,6 +34,7 @@ export const router = createRouter({
           name: 'circuits',
           component: () => import('./views/CircuitsView.vue'),
         },
+        { path: 'size', name: 'size', component: () => import('./views/SizeView.vue') },
         { path: 'bench', name: 'bench', component: () => import('./views/BenchView.vue') },
         {
           path: 'power-up/:circuit?',

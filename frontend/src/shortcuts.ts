@@ -19,9 +19,9 @@ export function useShortcuts(shortcuts: Shortcuts): void {
 
   function pressed(event: KeyboardEvent): void {
     const chord = event.ctrlKey || event.metaKey
-    if (event.altKey && /^Digit[1-9]$/.test(event.code)) {
+    if (event.altKey && /^Digit[0-9]$/.test(event.code)) {
       event.preventDefault()
-      shortcuts.stage(Number(event.code.slice(5)))
+      shortcuts.stage(Number(event.code.slice(5)) || 10)
       return
     }
     if (inField(event.target)) return

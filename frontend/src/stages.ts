@@ -10,6 +10,7 @@ export const stages: Stage[] = [
   { name: 'lay-out', title: 'Lay out' },
   { name: 'feeds', title: 'Feeds and grounds' },
   { name: 'circuits', title: 'Circuits' },
+  { name: 'size', title: 'Size' },
   {
     name: 'budget',
     title: 'Budget',

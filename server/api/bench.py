@@ -12,6 +12,7 @@ from circuitry.network import Solution, State
 from circuitry.network.fall import FallLine, fall_line
 from circuitry.network.paths import paths_of, positions_in
 from circuitry.plain import plain
+from circuitry.sizing.roads import in_road_states
 from circuitry.sizing.states import in_words
 from server.api import schemas
 from server.builds import models
@@ -49,14 +50,23 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
     "/builds/{build_id}/circuits/{circuit_id}/fall-lines",
     response={200: list[schemas.FallLineView], 404: schemas.Problem},
 )
-def design_fall_lines(request: HttpRequest, build_id: int, circuit_id: str) -> Any:
-    """The fall line of each load of a circuit in the state where it loses most."""
+def design_fall_lines(
+    request: HttpRequest, build_id: int, circuit_id: str, road: str | None = None
+) -> Any:
+    """The fall line of each load of a circuit in the road state where it loses most, or in the
+    one that is asked for, where it is fed there."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
-    return [
-        _view(fall_line(sizing.build, row.solution, load, row.path), row.when)
-        for load in sizing.build.loads_of(circuit_id)
-        if (row := sizing.loads.get(load.id))
-    ]
+    lines = []
+    for load in sizing.build.loads_of(circuit_id):
+        row = sizing.loads.get(load.id)
+        if row is None:
+            continue
+        states = in_road_states(sizing, load.id)
+        solution, path, when = states.get(road or "", (row.solution, row.path, row.when))
+        shown = road if road in states else row.road
+        line = fall_line(sizing.build, solution, load, path)
+        lines.append(_view(line, when, row.limit_v, shown, list(states)))
+    return lines
 
 
 def _live_fall_lines(
@@ -71,9 +81,11 @@ def _live_fall_lines(
         path = paths_of(build).to_load(load, positions)
         if path is not None:
             line = fall_line(build, solution, load, path)
-            lines.append(_view(line, in_words(build, solution.state)))
+            lines.append(_view(line, in_words(build, solution.state), None, "", []))
     return lines
 
 
-def _view(line: FallLine, when: str) -> Mapping[str, Any]:
-    return {**plain(line), "when": when}
+def _view(
+    line: FallLine, when: str, limit_v: float | None, road: str, roads: list[str]
+) -> Mapping[str, Any]:
+    return {**plain(line), "when": when, "limit_v": limit_v, "road": road, "roads": roads}

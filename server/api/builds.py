@@ -175,6 +175,7 @@ def _build_view(build: Build) -> dict[str, Any]:
         "found_circuits": _things(build.found_circuits),
         "pin_pairs": _things(build.pin_pairs),
         "harness_circuits": _things(build.harness_circuits),
+        "acceptances": _things(build.acceptances),
     }
 
 

@@ -22,6 +22,7 @@ from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
+from circuitry.sizing.rules import rules
 from server.api import schemas
 from server.api.answers import json_answer
 from server.builds import models
@@ -89,6 +90,12 @@ def circuit_truth(
 def read_feeds(request: HttpRequest, build_id: int) -> Any:
     """The supply tree and the ground points, with their sums by key position."""
     return json_answer(plain(feeds(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
+
+
+@router.get("/builds/{build_id}/rules", response={200: schemas.RulesView, **REFUSALS})
+def read_rules(request: HttpRequest, build_id: int) -> Any:
+    """By what the build is sized: how much may be lost, road states, and the reels it needs."""
+    return json_answer(rules(sizing_at(get_object_or_404(models.Build, pk=build_id))))
 
 
 @router.get("/builds/{build_id}/search", response={200: list[schemas.FoundView], **REFUSALS})

@@ -7,10 +7,12 @@ from django.shortcuts import get_object_or_404
 from ninja import Router
 
 from circuitry.edits import Change, apply_operations, differences
+from circuitry.edits.what_if import Asked, operations_of, what_changes
+from circuitry.plain import plain
 from server.api import schemas
 from server.api.answers import edit_answer
 from server.builds import history, models
-from server.builds.results import sized, sizing_at
+from server.builds.results import build_at, sized, sizing_at
 
 router = Router(tags=["edits"])
 ANSWERS = {
@@ -36,6 +38,19 @@ def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest)
     build = history.build_at_base(build_id, body.base)
     after = apply_operations(build, body.operations)
     return edit_answer(body.base, differences(build, after), sized(after))
+
+
+@router.post(
+    "/builds/{build_id}/what-if",
+    response={200: schemas.WhatIfAnswer, 404: schemas.Problem, 422: schemas.Problem},
+)
+def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest) -> Any:
+    """What a change would do to the whole car, without saving anything."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    build = build_at(row)
+    label, operations = operations_of(build, Asked(**body.dict()))
+    answer = what_changes(sizing_at(row), sized(apply_operations(build, operations)))
+    return {"label": label, "operations": operations, **plain(answer)}
 
 
 @router.post("/builds/{build_id}/undo", response=ANSWERS)

@@ -67,6 +67,11 @@ class Created(Schema):
 class PolicyView(Schema):
     """How the build decides where practitioners differ."""
 
+    drop_school: str
+    drop_limits_v: dict[str, float]
+    flat_drop_v: float
+    road_states: dict[str, list[str]]
+    shelf: list[str]
     critical_drop_percent: float
     other_drop_percent: float
     fuse_headroom: float
@@ -280,6 +285,17 @@ class HarnessCircuitView(Schema):
     note: str
 
 
+class AcceptanceView(Schema):
+    """A finding that the builder lives with, what it said then, and why."""
+
+    id: str
+    code: str
+    parts: list[str]
+    found: str
+    limit: str
+    reason: str
+
+
 class BuildView(Schema):
     """A build at its newest revision, with the words of the next undo and redo."""
 
@@ -299,6 +315,7 @@ class BuildView(Schema):
     found_circuits: list[FoundCircuitView]
     pin_pairs: list[PinPairView]
     harness_circuits: list[HarnessCircuitView]
+    acceptances: list[AcceptanceView]
     undo: str | None
     redo: str | None
 
@@ -383,7 +400,9 @@ class FuseResult(Schema):
     rating_a: float
     pinned: bool
     current_a: float
+    lasting_a: float
     carries_a: float
+    bears_a: float
     when: str
 
 
@@ -395,7 +414,9 @@ class LoadResult(Schema):
     amps: float
     drop_v: float
     drop_percent: float
+    limit_v: float
     limit_percent: float
+    road: str
     when: str
 
 
@@ -406,10 +427,110 @@ class CircuitResult(Schema):
     current_a: float
     fuse: str | None
     size: str | None
+    drop_v: float | None
     drop_percent: float | None
-    limit_percent: float
+    limit_v: float | None
+    limit_percent: float | None
     worst_load: str | None
     verdict: Literal["stop", "look", "fine"]
+
+
+class SchoolView(Schema):
+    """A school of how much may be lost on the way."""
+
+    name: str
+    says: str
+
+
+class DropLimitView(Schema):
+    """What a kind of load may lose in V from 12 V: the usual, and the builder's own."""
+
+    kind: str
+    usual_v: float
+    own_v: float | None
+    note: str
+    loads: list[str]
+
+
+class RoadStateView(Schema):
+    """What is on in a road state, usually and as the builder has named it, and what it draws."""
+
+    name: str
+    key: str
+    on: list[str]
+    usual: list[str]
+    named: bool
+    battery_a: float | None
+
+
+class ReelView(Schema):
+    """A size of wire: whether it is on the shelf, and what the car needs of it.
+
+    ``without_kg`` is the copper that doing without it costs; None where no next size fits.
+    """
+
+    size: str
+    area_mm2: float
+    on_shelf: bool
+    usual: bool
+    length_m: float
+    wires: int
+    copper_kg: float
+    without_kg: float | None
+    instead: str | None
+
+
+class RulesView(Schema):
+    """By what a build is sized, and what that takes."""
+
+    school: str
+    schools: list[SchoolView]
+    limits: list[DropLimitView]
+    roads: list[RoadStateView]
+    reels: list[ReelView]
+    copper_kg: float
+
+
+class WhatIfRequest(Schema):
+    """A question before deciding; each needs one of the others at most."""
+
+    question: Literal[
+        "lamps to LED",
+        "battery elsewhere",
+        "a reel used up",
+        "a load takes",
+        "hotter",
+        "another school",
+    ]
+    part: str | None = None
+    place: str | None = None
+    size: str | None = None
+    amount: float | None = None
+    school: str | None = None
+
+
+class MovedView(Schema):
+    """One figure before and after."""
+
+    name: str
+    before: str
+    after: str
+
+
+class WhatIfAnswer(Schema):
+    """What would change, and the operations that would make it so."""
+
+    label: str
+    operations: list[dict[str, Any]]
+    wires: list[MovedView]
+    fuses: list[MovedView]
+    drops: list[MovedView]
+    findings_gone: list[str]
+    findings_new: list[str]
+    copper_kg_before: float
+    copper_kg_after: float
+    reels_before: int
+    reels_after: int
 
 
 class MendView(Schema):
@@ -420,8 +541,10 @@ class MendView(Schema):
 
 
 class FindingView(Schema):
-    """Something to look at."""
+    """Something to look at; ``accepted`` is why the builder lives with it, ``once_accepted`` why
+    they did when it said something else."""
 
+    id: str
     code: str
     severity: Severity
     parts: list[str]
@@ -431,6 +554,9 @@ class FindingView(Schema):
     limit: str
     why: str
     mends: list[MendView]
+    about: str
+    accepted: str
+    once_accepted: str
 
 
 class Results(Schema):
@@ -535,10 +661,16 @@ class FallStepView(Schema):
 
 
 class FallLineView(Schema):
-    """The fall line of one load, and the state it was solved in, in words."""
+    """The fall line of one load, and the state it was solved in, in words.
+
+    ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on.
+    """
 
     load: str
     when: str
+    road: str
+    roads: list[str]
+    limit_v: float | None
     steps: list[FallStepView]
     battery_v: float
     load_v: float

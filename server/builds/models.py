@@ -162,6 +162,16 @@ class HarnessCircuit(Thing):
     note = models.CharField(max_length=500, blank=True)
 
 
+class Acceptance(Thing):
+    """A finding that the builder lives with."""
+
+    code = models.CharField(max_length=80)
+    parts = models.JSONField(default=list)
+    found = models.CharField(max_length=500, blank=True)
+    limit = models.CharField(max_length=500, blank=True)
+    reason = models.CharField(max_length=500)
+
+
 class Photo(models.Model):
     """A picture of a thing of a build, re-encoded without what the camera wrote into it."""
 

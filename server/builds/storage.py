@@ -21,6 +21,7 @@ TABLES: Mapping[str, type[models.Thing]] = {
     "found_circuits": models.FoundCircuit,
     "pin_pairs": models.PinPair,
     "harness_circuits": models.HarnessCircuit,
+    "acceptances": models.Acceptance,
 }
 
 

@@ -89,7 +89,7 @@ class ArchiveTest(ApiTest):
             ),
             ("proofs.json is no list", lambda files: files.update({"proofs.json": b"{}"})),
             ("JSON", lambda files: files.update({"proofs.json": b"["})),
-            ("versions 1 to 2", lambda files: _version(files)),
+            ("versions 1 to 3", lambda files: _version(files)),
             ("no picture|not a picture", lambda files: _no_photo(files)),
         ):
             with self.subTest(words):
@@ -147,7 +147,7 @@ def _spoil_change(files: dict[str, bytes]) -> None:
 
 
 def _version(files: dict[str, bytes]) -> None:
-    files["build.json"] = files["build.json"].replace(b'"version": 2', b'"version": 99')
+    files["build.json"] = files["build.json"].replace(b'"version": 3', b'"version": 99')
 
 
 def _no_photo(files: dict[str, bytes]) -> None:

@@ -35,7 +35,7 @@ class DocumentsTest(BrowserTest):
         good = json.loads(ROADSTER_FILE.read_text(encoding="utf-8"))
         cases = {
             "never settles": json.dumps(chase),
-            "versions 1 to 2": json.dumps(good | {"version": 3}),
+            "versions 1 to 3": json.dumps(good | {"version": 4}),
             "has no battery": json.dumps(good | {"parts": [], "wires": [], "circuits": []}),
             "50.0 MB": "x" * 50_000_000,
         }

@@ -119,14 +119,22 @@ export function useKindsOfCar() {
   })
 }
 
-export function useDesignFallLines(id: Ref<number>, circuit: Ref<string | undefined>) {
+/** The fall lines of a circuit, in the road state that is asked for or where each load loses most. */
+export function useDesignFallLines(
+  id: Ref<number>,
+  circuit: Ref<string | undefined>,
+  road: Ref<string>,
+) {
   const revision = useRevision(id)
   return useQuery({
-    queryKey: ['fall-lines', id, circuit, revision],
+    queryKey: ['fall-lines', id, circuit, road, revision],
     queryFn: () =>
       answered(
         client.GET('/api/builds/{build_id}/circuits/{circuit_id}/fall-lines', {
-          params: { path: { build_id: id.value, circuit_id: circuit.value ?? '' } },
+          params: {
+            path: { build_id: id.value, circuit_id: circuit.value ?? '' },
+            query: road.value ? { road: road.value } : {},
+          },
         }),
       ),
     enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
@@ -221,6 +229,18 @@ export function useFeeds(id: Ref<number>) {
   return useQuery({
     queryKey: ['feeds', id, revision],
     queryFn: () => answered(client.GET('/api/builds/{build_id}/feeds', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+/** By what the build is sized, and the reels it takes. */
+export function useRules(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['rules', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/rules', at(id))),
     enabled: computed(() => revision.value !== undefined),
     placeholderData: keepPreviousData,
     staleTime: Infinity,

@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask What If
+         * @description What a change would do to the whole car, without saving anything.
+         */
+        post: operations["server_api_edits_ask_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/undo": {
         parameters: {
             query?: never;
@@ -341,7 +361,8 @@ export interface paths {
         };
         /**
          * Design Fall Lines
-         * @description The fall line of each load of a circuit in the state where it loses most.
+         * @description The fall line of each load of a circuit in the road state where it loses most, or in the
+         *     one that is asked for, where it is fed there.
          */
         get: operations["server_api_bench_design_fall_lines"];
         put?: never;
@@ -764,6 +785,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rules
+         * @description By what the build is sized: how much may be lost, road states, and the reels it needs.
+         */
+        get: operations["server_api_circuits_read_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/search": {
         parameters: {
             query?: never;
@@ -878,6 +919,24 @@ export interface components {
             message: string;
         };
         /**
+         * AcceptanceView
+         * @description A finding that the builder lives with, what it said then, and why.
+         */
+        AcceptanceView: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Parts */
+            parts: string[];
+            /** Found */
+            found: string;
+            /** Limit */
+            limit: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * BodyView
          * @description The figures that the plan of the car is drawn from.
          */
@@ -938,6 +997,8 @@ export interface components {
             pin_pairs: components["schemas"]["PinPairView"][];
             /** Harness Circuits */
             harness_circuits: components["schemas"]["HarnessCircuitView"][];
+            /** Acceptances */
+            acceptances: components["schemas"]["AcceptanceView"][];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -1184,6 +1245,20 @@ export interface components {
          * @description How the build decides where practitioners differ.
          */
         PolicyView: {
+            /** Drop School */
+            drop_school: string;
+            /** Drop Limits V */
+            drop_limits_v: {
+                [key: string]: number;
+            };
+            /** Flat Drop V */
+            flat_drop_v: number;
+            /** Road States */
+            road_states: {
+                [key: string]: string[];
+            };
+            /** Shelf */
+            shelf: string[];
             /** Critical Drop Percent */
             critical_drop_percent: number;
             /** Other Drop Percent */
@@ -1309,10 +1384,14 @@ export interface components {
             fuse: string | null;
             /** Size */
             size: string | null;
+            /** Drop V */
+            drop_v: number | null;
             /** Drop Percent */
             drop_percent: number | null;
+            /** Limit V */
+            limit_v: number | null;
             /** Limit Percent */
-            limit_percent: number;
+            limit_percent: number | null;
             /** Worst Load */
             worst_load: string | null;
             /**
@@ -1323,9 +1402,12 @@ export interface components {
         };
         /**
          * FindingView
-         * @description Something to look at.
+         * @description Something to look at; ``accepted`` is why the builder lives with it, ``once_accepted`` why
+         *     they did when it said something else.
          */
         FindingView: {
+            /** Id */
+            id: string;
             /** Code */
             code: string;
             /**
@@ -1347,6 +1429,12 @@ export interface components {
             why: string;
             /** Mends */
             mends: components["schemas"]["MendView"][];
+            /** About */
+            about: string;
+            /** Accepted */
+            accepted: string;
+            /** Once Accepted */
+            once_accepted: string;
         };
         /**
          * FuseResult
@@ -1361,8 +1449,12 @@ export interface components {
             pinned: boolean;
             /** Current A */
             current_a: number;
+            /** Lasting A */
+            lasting_a: number;
             /** Carries A */
             carries_a: number;
+            /** Bears A */
+            bears_a: number;
             /** When */
             when: string;
         };
@@ -1381,8 +1473,12 @@ export interface components {
             drop_v: number;
             /** Drop Percent */
             drop_percent: number;
+            /** Limit V */
+            limit_v: number;
             /** Limit Percent */
             limit_percent: number;
+            /** Road */
+            road: string;
             /** When */
             when: string;
         };
@@ -1622,6 +1718,69 @@ export interface components {
             }[];
         };
         /**
+         * MovedView
+         * @description One figure before and after.
+         */
+        MovedView: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * WhatIfAnswer
+         * @description What would change, and the operations that would make it so.
+         */
+        WhatIfAnswer: {
+            /** Label */
+            label: string;
+            /** Operations */
+            operations: {
+                [key: string]: unknown;
+            }[];
+            /** Wires */
+            wires: components["schemas"]["MovedView"][];
+            /** Fuses */
+            fuses: components["schemas"]["MovedView"][];
+            /** Drops */
+            drops: components["schemas"]["MovedView"][];
+            /** Findings Gone */
+            findings_gone: string[];
+            /** Findings New */
+            findings_new: string[];
+            /** Copper Kg Before */
+            copper_kg_before: number;
+            /** Copper Kg After */
+            copper_kg_after: number;
+            /** Reels Before */
+            reels_before: number;
+            /** Reels After */
+            reels_after: number;
+        };
+        /**
+         * WhatIfRequest
+         * @description A question before deciding; each needs one of the others at most.
+         */
+        WhatIfRequest: {
+            /**
+             * Question
+             * @enum {string}
+             */
+            question: "lamps to LED" | "battery elsewhere" | "a reel used up" | "a load takes" | "hotter" | "another school";
+            /** Part */
+            part?: string | null;
+            /** Place */
+            place?: string | null;
+            /** Size */
+            size?: string | null;
+            /** Amount */
+            amount?: number | null;
+            /** School */
+            school?: string | null;
+        };
+        /**
          * MoveRequest
          * @description The revision that an undo or a redo starts from.
          */
@@ -1673,12 +1832,20 @@ export interface components {
         /**
          * FallLineView
          * @description The fall line of one load, and the state it was solved in, in words.
+         *
+         *     ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on.
          */
         FallLineView: {
             /** Load */
             load: string;
             /** When */
             when: string;
+            /** Road */
+            road: string;
+            /** Roads */
+            roads: string[];
+            /** Limit V */
+            limit_v: number | null;
             /** Steps */
             steps: components["schemas"]["FallStepView"][];
             /** Battery V */
@@ -2597,6 +2764,94 @@ export interface components {
             current_a: number;
         };
         /**
+         * DropLimitView
+         * @description What a kind of load may lose in V from 12 V: the usual, and the builder's own.
+         */
+        DropLimitView: {
+            /** Kind */
+            kind: string;
+            /** Usual V */
+            usual_v: number;
+            /** Own V */
+            own_v: number | null;
+            /** Note */
+            note: string;
+            /** Loads */
+            loads: string[];
+        };
+        /**
+         * ReelView
+         * @description A size of wire: whether it is on the shelf, and what the car needs of it.
+         *
+         *     ``without_kg`` is the copper that doing without it costs; None where no next size fits.
+         */
+        ReelView: {
+            /** Size */
+            size: string;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** On Shelf */
+            on_shelf: boolean;
+            /** Usual */
+            usual: boolean;
+            /** Length M */
+            length_m: number;
+            /** Wires */
+            wires: number;
+            /** Copper Kg */
+            copper_kg: number;
+            /** Without Kg */
+            without_kg: number | null;
+            /** Instead */
+            instead: string | null;
+        };
+        /**
+         * RoadStateView
+         * @description What is on in a road state, usually and as the builder has named it, and what it draws.
+         */
+        RoadStateView: {
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+            /** On */
+            on: string[];
+            /** Usual */
+            usual: string[];
+            /** Named */
+            named: boolean;
+            /** Battery A */
+            battery_a: number | null;
+        };
+        /**
+         * RulesView
+         * @description By what a build is sized, and what that takes.
+         */
+        RulesView: {
+            /** School */
+            school: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolView"][];
+            /** Limits */
+            limits: components["schemas"]["DropLimitView"][];
+            /** Roads */
+            roads: components["schemas"]["RoadStateView"][];
+            /** Reels */
+            reels: components["schemas"]["ReelView"][];
+            /** Copper Kg */
+            copper_kg: number;
+        };
+        /**
+         * SchoolView
+         * @description A school of how much may be lost on the way.
+         */
+        SchoolView: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * FoundView
          * @description One thing found.
          */
@@ -3295,6 +3550,56 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
+    server_api_edits_ask_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfAnswer"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     server_api_edits_undo_edit: {
         parameters: {
             query?: never;
@@ -3463,7 +3768,9 @@ export interface operations {
     };
     server_api_bench_design_fall_lines: {
         parameters: {
-            query?: never;
+            query?: {
+                road?: string | null;
+            };
             header?: never;
             path: {
                 build_id: number;
@@ -4466,6 +4773,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeedsView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
                 };
             };
             403: components["responses"]["Refused"];

@@ -16,6 +16,8 @@ const { data: build } = useBuild(id)
 const { data: results } = useResults(id)
 const { edit, preview } = useEdits(id)
 const also = ref<string | null>(null)
+const accepting = ref(false)
+const reason = ref('')
 
 const circuitName = computed(
   () => build.value?.circuits.find((row) => row.id === props.finding.circuit)?.name,
@@ -32,6 +34,22 @@ async function look(mend: Schemas['MendView']): Promise<void> {
   }
 }
 
+/** The finding stays listed, with the reason why the builder lives with it. */
+async function accept(): Promise<void> {
+  if (!reason.value.trim()) return
+  const { id: finding, code, parts, found, limit } = props.finding
+  const value = { id: finding, code, parts, found, limit, reason: reason.value.trim() }
+  const standing = build.value?.acceptances.some((row) => row.id === finding)
+  const operation = standing
+    ? { op: 'change', collection: 'acceptances', id: finding, fields: { found, limit, reason: value.reason } }
+    : { op: 'add', collection: 'acceptances', value }
+  if (await edit(`Live with: ${props.finding.title}`, [operation])) accepting.value = false
+}
+
+function reopen(): void {
+  void edit(`Look again at: ${props.finding.title}`, [{ op: 'remove', collection: 'acceptances', id: props.finding.id }])
+}
+
 /** What a preview changes, in the builder's words; the figures are the core's. */
 function differences(after: Schemas['Results']): string {
   const before = results.value
@@ -40,8 +58,8 @@ function differences(after: Schemas['Results']): string {
   for (const row of Object.values(after.circuits)) {
     const was = before.circuits[row.circuit]
     const name = build.value?.circuits.find((one) => one.id === row.circuit)?.name
-    if (was && fixed(was.drop_percent, 1) !== fixed(row.drop_percent, 1)) {
-      said.push(`${name} drop ${fixed(was.drop_percent, 1)} → ${fixed(row.drop_percent, 1)} %`)
+    if (was && Math.abs((was.drop_v ?? 0) - (row.drop_v ?? 0)) >= 0.02) {
+      said.push(`${name} loses ${fixed(was.drop_v, 2)} → ${fixed(row.drop_v, 2)} V`)
     }
   }
   const wires = Object.values(after.wires).filter(
@@ -55,7 +73,7 @@ function differences(after: Schemas['Results']): string {
 </script>
 
 <template>
-  <article class="note" :class="finding.severity">
+  <article class="note" :class="finding.accepted ? 'accepted' : finding.severity">
     <p class="head">
       <VerdictMark :verdict="finding.severity" />
       <b>{{ finding.title }}.</b>
@@ -67,12 +85,27 @@ function differences(after: Schemas['Results']): string {
       </RouterLink>
     </p>
     <p>{{ finding.found }}; limit: {{ finding.limit }}. {{ finding.why }}</p>
-    <p v-for="mend in finding.mends" :key="mend.label" class="mend">
+    <p v-if="finding.accepted">
+      <b>You live with it:</b> {{ finding.accepted }}
+      <button type="button" class="plain" @click="reopen">Look again</button>
+    </p>
+    <p v-else-if="finding.once_accepted">
+      <b>Open again:</b> it said something else when you lived with it, because “{{ finding.once_accepted }}”.
+    </p>
+    <p v-for="mend in finding.accepted ? [] : finding.mends" :key="mend.label" class="mend">
       <AButton type="primary" size="small" @click="edit(mend.label, mend.operations)">
         {{ mend.label }}
       </AButton>
       <AButton size="small" @click="look(mend)">What else changes?</AButton>
       <span class="quiet" role="status">{{ also }}</span>
+    </p>
+    <form v-if="accepting" class="mend" @submit.prevent="accept" @keydown.esc="accepting = false">
+      <input v-model="reason" maxlength="500" aria-label="Why you live with it" placeholder="why you live with it" />
+      <AButton size="small" html-type="submit" :disabled="!reason.trim()">Keep the reason</AButton>
+      <button type="button" class="plain" @click="accepting = false">not now</button>
+    </form>
+    <p v-else-if="!finding.accepted">
+      <button type="button" class="plain" @click="accepting = true">Live with it…</button>
     </p>
   </article>
 </template>
@@ -92,6 +125,23 @@ function differences(after: Schemas['Results']): string {
 
 .note.look {
   border-left-color: var(--ochre);
+}
+
+.note.accepted {
+  border-left-color: var(--rule);
+  color: var(--quiet);
+}
+
+.mend input {
+  min-width: 220px;
+  flex: 1;
+  height: 26px;
+  padding: 0 6px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
 }
 
 .note p {

@@ -15,7 +15,7 @@ const counts = computed(() =>
   ['stop', 'look', 'note']
     .map((severity) => ({
       severity,
-      count: findings.value.filter((row) => row.severity === severity).length,
+      count: findings.value.filter((row) => row.severity === severity && !row.accepted).length,
     }))
     .filter((row) => row.count > 0),
 )

@@ -13,6 +13,8 @@ const { data: proofs, error: proofsError } = useProofStates(id)
 
 const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground-loose', 'short-circuit', 'channel-overloaded']
 
+const SIZE_CODES = ['trunk-loses', 'drop-too-high', 'wire-too-thin', 'wire-does-not-fit', 'drop-by-class']
+
 type Mark = 'done' | 'begun' | 'open' | 'later'
 
 const withLoads = computed(() => {
@@ -24,13 +26,15 @@ const withLoads = computed(() => {
 
 const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const loads = build.value?.parts.filter((part) => part.kind === 'load').length ?? 0
-  const findings = results.value?.findings ?? []
+  const findings = (results.value?.findings ?? []).filter((row) => !row.accepted)
   const stop = findings.filter((row) => row.severity === 'stop').length
   const look = findings.filter((row) => row.severity === 'look').length
   const proved = proofs.value?.filter((row) => row.passed && !row.stale).length ?? 0
   const circuits = withLoads.value.length
   const fuses = build.value?.parts.filter((part) => part.kind === 'fuse').length ?? 0
   const onFeeds = findings.filter((row) => FEED_CODES.includes(row.code)).length
+  const losing = findings.filter((row) => SIZE_CODES.includes(row.code)).length
+  const sizes = new Set(Object.values(results.value?.wires ?? {}).map((row) => row.size)).size
   const toDecide = build.value?.parts.filter((part) => part.state === 'to decide').length ?? 0
   const placed = build.value?.parts.filter((part) => part.kind === 'load' && part.place !== 'unplaced').length ?? 0
   const runs = build.value?.runs ?? []
@@ -54,6 +58,10 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
           mark: circuits && !stop && !look ? 'done' : 'begun',
           says: stop || look ? `${circuits}: ${stop} stop, ${look} look` : `${circuits}, all fine`,
         },
+    size: {
+      mark: !results.value ? 'open' : losing ? 'begun' : 'done',
+      says: !results.value ? 'sizing…' : `${sizes} sizes of wire${losing ? `, ${losing} to look at` : ''}`,
+    },
     'power-up': !proofs.value
       ? { mark: 'open', says: proofsError.value ? 'record not known' : 'reading…' }
       : {
@@ -82,7 +90,7 @@ const rows = computed(() =>
       v-for="(row, index) in rows"
       :key="row.name"
       :to="{ name: row.name, params: { id } }"
-      :title="`Alt+${index + 1}`"
+      :title="`Alt+${(index + 1) % 10}`"
       :class="[row.mark, { here: here(row.name) }]"
       :aria-current="here(row.name) ? 'page' : undefined"
     >

@@ -4,7 +4,7 @@ import { Modal as AModal } from 'ant-design-vue'
 const open = defineModel<boolean>('open', { required: true })
 
 const KEYS: [string, string][] = [
-  ['Alt + 1 … 9', 'a line of the route card'],
+  ['Alt + 1 … 9, 0', 'a line of the route card'],
   ['K, then 0 1 2 3', 'key off, accessory, run, crank'],
   ['B', 'bench'],
   ['F', 'findings'],

@@ -10,6 +10,7 @@ const props = defineProps<{
   fitted: string
   pinned: boolean
   currentA: number
+  lastingA: number
   when: string
   candidates: Schemas['CandidateView'][]
 }>()
@@ -31,7 +32,8 @@ const withDrop = computed(() => props.candidates.some((row) => row.drop_percent 
   <section>
     <h3>Why {{ fitted }} for {{ name }}?</h3>
     <p class="quiet">
-      Design current {{ amps(currentA) }}: {{ when }}.
+      At most {{ amps(currentA) }}: {{ when }}.
+      <template v-if="amps(lastingA) !== amps(currentA)">By how long its loads are on that heats like {{ amps(lastingA) }} for ever.</template>
       <template v-if="pinned">The size is yours; Oilstone did not choose it.</template>
     </p>
     <table>

@@ -42,7 +42,8 @@ const chosenId = computed(() => {
   return known ? named : ledger.value[0]?.circuit.id
 })
 const chosen = computed(() => ledger.value.find((row) => row.circuit.id === chosenId.value))
-const { data: design } = useDesignFallLines(id, chosenId)
+const road = ref('')
+const { data: design } = useDesignFallLines(id, chosenId, road)
 const { data: readings } = useReadings(id, chosenId)
 
 const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, chosenId)
@@ -68,6 +69,7 @@ watch(
       stepIndex.value = null
       why.value = null
       vary.value = undefined
+      road.value = ''
     }
   },
   { immediate: true },
@@ -84,8 +86,15 @@ const loadName = computed(
   () => build.value?.parts.find((part) => part.id === line.value?.load)?.name ?? '',
 )
 const findings = computed(
-  () => results.value?.findings.filter((row) => row.circuit === chosenId.value) ?? [],
+  () => results.value?.findings.filter((row) => row.circuit === chosenId.value || row.parts.some(isOwnLoad)) ?? [],
 )
+const ownLoads = computed(
+  () => new Set(build.value?.parts.filter((part) => part.kind === 'load' && part.circuit === chosenId.value).map((part) => part.id)),
+)
+/** A finding on what several circuits share is shown with each of them. */
+function isOwnLoad(part: string): boolean {
+  return ownLoads.value.has(part)
+}
 const explained = computed(() => {
   const feed = [...(line.value?.steps ?? [])].filter((step) => step.side === 'feed')
   const asked = why.value ?? feed.filter((step) => step.kind === 'wire').at(-1)
@@ -136,6 +145,11 @@ function choose(circuit: string): void {
   void router.push({ name: 'circuits', params: { id: id.value, circuit } })
 }
 
+/** A limit in V; judged by ampacity alone there is none. */
+function allowed(percent: number | null, limitV: number | null): string {
+  return percent !== null && percent >= 99 ? '–' : fixed(limitV, 2)
+}
+
 function fuseText(fuse: string | null | undefined): string {
   if (!fuse) return 'none'
   const name = build.value?.parts.find((part) => part.id === fuse)?.name ?? ''
@@ -163,7 +177,8 @@ function fuseText(fuse: string | null | undefined): string {
             <th scope="col" class="figure">A</th>
             <th scope="col" class="figure">Fuse, A</th>
             <th scope="col" class="figure">Wire</th>
-            <th scope="col" class="figure">Drop, %</th>
+            <th scope="col" class="figure">Lost, V</th>
+            <th scope="col" class="figure">of at most</th>
             <th scope="col">Verdict</th>
           </tr>
         </thead>
@@ -184,7 +199,8 @@ function fuseText(fuse: string | null | undefined): string {
               {{ row.line!.fuse ? (results.fuses[row.line!.fuse]?.rating_a ?? '–') : '' }}
             </td>
             <td class="figure">{{ row.line!.size }}</td>
-            <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_percent, 1) : '' }}</td>
+            <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_v, 2) : '' }}</td>
+            <td class="figure">{{ row.line!.worst_load ? allowed(row.line!.limit_percent, row.line!.limit_v) : '' }}</td>
             <td><VerdictMark :verdict="row.line!.verdict" /></td>
           </tr>
         </tbody>
@@ -195,7 +211,8 @@ function fuseText(fuse: string | null | undefined): string {
       <div class="head">
         <h1>{{ chosen.circuit.name }}</h1>
         <span class="quiet">
-          {{ chosen.circuit.criticality }} · at most {{ chosen.line!.limit_percent }} % drop · behind
+          {{ chosen.circuit.criticality }}<template v-if="chosen.line!.limit_v !== null">
+            · may lose {{ allowed(chosen.line!.limit_percent, chosen.line!.limit_v) }} V</template> · behind
           {{ fuseText(chosen.line!.fuse) }}
         </span>
         <RouterLink
@@ -242,6 +259,19 @@ function fuseText(fuse: string | null | undefined): string {
 
       <template v-if="tab === 'fall'">
         <div class="sheet">
+          <p v-if="line && !liveLine" class="state">
+            <label v-if="line.roads.length > 1">
+              drawn in
+              <select v-model="road" aria-label="Road state">
+                <option value="">where {{ loadName }} loses most</option>
+                <option v-for="name in line.roads" :key="name" :value="name">{{ name }}</option>
+              </select>
+            </label>
+            <span v-else>drawn in <b>{{ line.road }}</b></span>
+            <span class="quiet">
+              <template v-if="!road && line.roads.length > 1">{{ line.road }} · </template>{{ line.when }}
+            </span>
+          </p>
           <FallLine
             v-if="line"
             v-model:chosen="stepIndex"
@@ -265,6 +295,7 @@ function fuseText(fuse: string | null | undefined): string {
             :fitted="explained.fitted"
             :pinned="explained.pinned"
             :current-a="explained.current_a"
+            :lasting-a="explained.lasting_a"
             :when="explained.when"
             :candidates="candidates ?? []"
           />
@@ -300,7 +331,7 @@ function fuseText(fuse: string | null | undefined): string {
 }
 
 .ledger {
-  width: 408px;
+  width: 440px;
   flex: none;
   overflow-y: auto;
   border-right: 1px solid var(--rule);
@@ -394,6 +425,16 @@ function fuseText(fuse: string | null | undefined): string {
   align-items: baseline;
 }
 
+.state {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  align-items: baseline;
+  margin: 0;
+  padding: 6px 12px 0;
+}
+
+.state select,
 .head select {
   height: 26px;
   border: 1px solid var(--rule);

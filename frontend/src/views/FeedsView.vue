@@ -265,14 +265,6 @@ tr.open td {
   font-weight: 600;
 }
 
-.plain {
-  border: 0;
-  background: none;
-  color: var(--copper);
-  cursor: pointer;
-  font: inherit;
-}
-
 .none {
   padding: 6px;
 }

@@ -1,0 +1,204 @@
+"""Functions that are not what they should be: turn lamps that do not flash, fogs without their
+lock-out, coils the wrong way round, switches of which nothing is known, engines without a strap."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from circuitry.build.kinds import SWITCH_KINDS, relay_row
+from circuitry.build.model import Build, Part, Terminal
+from circuitry.catalogue import catalogue
+from circuitry.finding import Finding, Mend
+from circuitry.network.laws import rated_current_a
+from circuitry.sizing.result import Sizing
+
+REVERSED_V = -0.3
+CARRIES_FROM_A = 0.5
+TYPICAL_CONTACT_A = {"key switch": 20.0, "isolator": 500.0}
+TYPICAL_SWITCH_A = 20.0
+"""What the contacts of common switches bear; typical, to be replaced by what is stamped on them."""
+STRAPPED_FROM_A = 30.0
+
+
+def function_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    """What is wrong with functions, whatever the sizes."""
+    yield from _turn_lamps(sizing)
+    yield from _flashers(sizing)
+    yield from _rear_fogs(sizing)
+    yield from _reversed_coils(original, sizing)
+    yield from _unrated_switches(original, sizing)
+    yield from _straps(sizing)
+
+
+def _turn_lamps(sizing: Sizing) -> Iterator[Finding]:
+    steady = []
+    for row in sizing.loads.values():
+        load = sizing.build.parts[row.load]
+        turns = catalogue().loads[load.catalogue or ""].duty == "flashing"
+        flashes = any(step.kind in ("flasher", "output") for step in row.path.steps)
+        if turns and not flashes:
+            steady.append(load)
+    if steady:
+        yield Finding(
+            "turn-without-flasher",
+            "stop",
+            tuple(load.id for load in steady),
+            steady[0].circuit,
+            f"{steady[0].name} does not flash",
+            "no flasher on its way",
+            "a flasher, or a box that flashes",
+            "A turn lamp that stays lit says nothing. Lead the feed of the turn switch over a "
+            "flasher.",
+        )
+
+
+def _flashers(sizing: Sizing) -> Iterator[Finding]:
+    for part in sizing.build.parts_of_kind("flasher"):
+        readings = [row.flashers[part.id] for row in sizing.solutions if part.id in row.flashers]
+        lit = [row for row in readings if row.works not in ("at rest",)]
+        if not lit or any(row.works == "flashing" for row in lit):
+            continue
+        kind = catalogue().flashers[part.catalogue or ""]
+        other = next(row.kind for row in catalogue().flashers.values() if row.senses == "nothing")
+        fields: dict[str, Any] = {"catalogue": other}
+        yield Finding(
+            "flasher-starved",
+            "look",
+            (part.id,),
+            part.circuit,
+            f"{part.name} is {lit[0].works}",
+            f"{max(row.amps for row in lit):.2f} A of lamps",
+            f"{kind.least_w:g} W at least",
+            "It senses a missing lamp, and LED lamps take too little. A flasher that needs no "
+            "load cures it, or a resistor beside the lamps, which gets hot.",
+            (
+                Mend(
+                    f"Fit a {other.lower()}",
+                    ({"op": "change", "collection": "parts", "id": part.id, "fields": fields},),
+                ),
+            ),
+        )
+
+
+def _rear_fogs(sizing: Sizing) -> Iterator[Finding]:
+    """A rear fog lamp is locked out while neither dip nor front fogs are on: it needs two levers,
+    or a box that asks for more."""
+    for row in sizing.loads.values():
+        load = sizing.build.parts[row.load]
+        if "Rear fog" not in (load.catalogue or ""):
+            continue
+        levers = [part for name in row.path.positions if (part := sizing.build.parts.get(name))]
+        switches = [part for part in levers if part.kind not in ("key switch", "relay")]
+        if len(switches) < 2 and all(part.kind != "relay" for part in levers):
+            yield Finding(
+                "fog-without-interlock",
+                "look",
+                (load.id,),
+                load.circuit,
+                f"{load.name} comes on by its switch alone",
+                "no lock-out",
+                "only with dipped beam or front fogs",
+                "In clear weather it dazzles who is behind, and most places forbid it. Feed its "
+                "switch from the dipped beam. Local law decides.",
+            )
+
+
+def _reversed_coils(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    for part in sizing.build.parts_of_kind("relay"):
+        if not relay_row(part).suppression.startswith("diode"):
+            continue
+        coil_v = [
+            row.relays[part.id].coil_volts for row in sizing.solutions if part.id in row.relays
+        ]
+        # its diode holds a coil that is fed backwards near its own forward voltage
+        volts = min(coil_v, default=0.0)
+        if volts > REVERSED_V or max(coil_v, default=0.0) > -REVERSED_V:
+            continue
+        yield Finding(
+            "coil-reversed",
+            "stop",
+            (part.id,),
+            part.circuit,
+            f"The coil of {part.name} is the wrong way round",
+            f"{volts:.1f} V from 86 to 85",
+            "86 positive",
+            "Its diode then shorts the feed, and dies or parts the fuse. Change 85 and 86 over.",
+            (Mend("Change 85 and 86 over", tuple(_changed_over(original, part))),),
+        )
+
+
+def _changed_over(build: Build, part: Part) -> Iterator[dict[str, Any]]:
+    other = {"85": "86", "86": "85"}
+    for wire in build.wires.values():
+        for end in ("from_terminal", "to_terminal"):
+            terminal: Terminal = getattr(wire, end)
+            if terminal.part == part.id and terminal.name in other:
+                fields = {end: f"{part.id}.{other[terminal.name]}"}
+                yield {"op": "change", "collection": "wires", "id": wire.id, "fields": fields}
+
+
+def _unrated_switches(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    unrated = [
+        part
+        for part in original.parts_of_kind(*SWITCH_KINDS)
+        if "contact_rating_a" not in part.figures
+        and max((row.contact_a.get(part.id, 0.0) for row in sizing.solutions), default=0.0)
+        > CARRIES_FROM_A
+    ]
+    if not unrated:
+        return
+    named = ", ".join(part.name for part in unrated[:4])
+    more = f" and {len(unrated) - 4} more" if len(unrated) > 4 else ""
+    yield Finding(
+        "switch-unrated",
+        "note",
+        tuple(part.id for part in unrated),
+        None,
+        f"{len(unrated)} switches have no rating"
+        if len(unrated) > 1
+        else f"{unrated[0].name} has no rating",
+        named + more,
+        "what is stamped on them",
+        "Whether their contacts bear what they carry is not known. Type what is stamped on them, "
+        "or take typical figures until then.",
+        (
+            Mend(
+                "Take typical ratings",
+                tuple(
+                    {
+                        "op": "change",
+                        "collection": "parts",
+                        "id": part.id,
+                        "fields": {"figures": {**part.figures, **_typical(part)}},
+                    }
+                    for part in unrated
+                ),
+            ),
+        ),
+        about="switches",
+    )
+
+
+def _typical(part: Part) -> dict[str, float]:
+    return {"contact_rating_a": TYPICAL_CONTACT_A.get(part.kind, TYPICAL_SWITCH_A)}
+
+
+def _straps(sizing: Sizing) -> Iterator[Finding]:
+    """A starter or alternator whose current comes back through the body alone."""
+    build = sizing.build
+    if not build.body_conducts:
+        return
+    for row in sizing.loads.values():
+        load = build.parts[row.load]
+        heavy = rated_current_a(load) >= STRAPPED_FROM_A
+        if heavy and any(step.kind == "body" for step in row.path.back):
+            yield Finding(
+                "no-engine-strap",
+                "look",
+                (load.id,),
+                load.circuit,
+                f"{load.name} returns through the body",
+                f"{row.amps:.0f} A over sheet metal",
+                "a strap from engine to battery negative",
+                "Paint and rust stand in its way, and it finds throttle cables and hinges instead. "
+                "Fit a strap from the engine to battery negative or its ground point.",
+            )

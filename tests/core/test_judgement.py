@@ -1,0 +1,376 @@
+"""What a good builder decides: duty, road states, limits by kind, terminals, and what may share."""
+
+from dataclasses import replace
+from typing import Any
+from unittest import TestCase
+
+from circuitry.build.document import from_document
+from circuitry.build.model import DROP_SCHOOLS, Build
+from circuitry.catalogue import catalogue
+from circuitry.edits import apply_operations
+from circuitry.finding import Finding
+from circuitry.network.terminals import fits, terminal_range
+from circuitry.sizing import Sizing, size_build
+from circuitry.sizing.protection import longest_time_s
+from circuitry.sizing.rules import rules
+from tests.core.cars import ON_OFF, document, part, roadster, roadster_sizing, switch, wire
+
+
+def car(parts: list[dict], ends: list[tuple[str, str]], **fields: Any) -> dict:
+    """Wires of a metre between these ends, none pinned; the first as short as a source wire."""
+    wires = [wire(n, *pair, size=None) for n, pair in enumerate(ends, 1)]
+    wires[0]["length_m"] = 0.2
+    return document(parts, wires, **fields)
+
+
+def found(sizing: Sizing, code: str) -> list[Finding]:
+    return [row for row in sizing.findings if row.code == code]
+
+
+def lamps(fuse: dict, *loads: tuple[str, str, str]) -> Build:
+    """Loads behind one fuse, each with a switch and a circuit: id, catalogue, criticality."""
+    parts, ends = [fuse], [("battery.+", "fuse.in")]
+    circuits = []
+    for name, kind, criticality in loads:
+        circuits.append(
+            {"id": name, "name": name, "group": "accessory", "criticality": criticality}
+        )
+        parts += [
+            switch(f"{name}-switch", *ON_OFF),
+            part(name, "load", catalogue=kind, circuit=name),
+        ]
+        ends += [
+            ("fuse.out", f"{name}-switch.in"),
+            (f"{name}-switch.out", f"{name}.+"),
+            (f"{name}.-", "battery.-"),
+        ]
+    return from_document(car(parts, ends, circuits=circuits))
+
+
+FUSE = part("fuse", "fuse", catalogue="regular blade")
+
+
+class DutyTest(TestCase):
+    def test_seconds_and_flashes_count_for_less_than_for_ever(self) -> None:
+        """A horn of 5 A: 3 A lasts 2.27 A and bears 3.02 A, so 7.5 A for ever and 5 A is too
+        little for its peak only where it lasts: 5 · 1.0075 A bears 5.04 A, and half of 5 lasts."""
+        rated = {}
+        for duty in ("for ever", "seconds"):
+            horn = part("horn", "load", catalogue="Horn", figures={"duty": duty})
+            ends = [("battery.+", "fuse.in"), ("fuse.out", "horn.+"), ("horn.-", "battery.-")]
+            row = size_build(from_document(car([FUSE, horn], ends))).fuses["fuse"]
+            rated[duty] = row.rating_a
+            self.assertAlmostEqual(row.current_a, 5.0, delta=0.1)
+            self.assertAlmostEqual(row.lasting_a, 5.0 if duty == "for ever" else 2.5, delta=0.1)
+        self.assertEqual(rated, {"for ever": 7.5, "seconds": 5.0})
+
+    def test_what_is_on_for_seconds_is_added_by_its_mean_square(self) -> None:
+        """10 A for ever and 10 A for seconds, a quarter of the time: √(¾·10² + ¼·20²) = 13.2 A."""
+        build = lamps(FUSE, ("screen", "Heated screen", "comfort"), ("horn", "Horn", "comfort"))
+        parts = {
+            **build.parts,
+            "screen": replace(build.parts["screen"], figures={"rated_a": 10.0}),
+            "horn": replace(build.parts["horn"], figures={"rated_a": 10.0}),
+        }
+        row = size_build(replace(build, parts=parts)).fuses["fuse"]
+        mean = (0.75 * 10**2 + 0.25 * 20**2) ** 0.5
+        self.assertAlmostEqual(row.lasting_a / row.current_a, mean / 20, delta=0.02)
+
+
+class RoadTest(TestCase):
+    def test_a_trunk_is_judged_on_the_road_and_sized_by_the_worst(self) -> None:
+        sizing = roadster_sizing()
+        roads = {row.road for row in sizing.loads.values()}
+        self.assertLessEqual({"day", "night and rain"}, roads)
+        judged = [
+            abs(solution.battery_a)
+            for state, solution in zip(sizing.states, sizing.solutions, strict=True)
+            if state.road in ("day", "night", "night and rain")
+        ]
+        self.assertLess(max(judged), 0.8 * sizing.fuses["main-fuse"].current_a)
+
+    def test_what_is_on_can_be_named(self) -> None:
+        before = {row.name: row for row in rules(roadster_sizing()).roads}
+        self.assertIn("dipped-beam-left", before["night"].on)
+        self.assertFalse(before["night"].named)
+        fields = {"policy": {"road_states": {"night": ["horn"]}}}
+        edit = {"op": "change", "collection": "build", "id": "build", "fields": fields}
+        after = {r.name: r for r in rules(size_build(apply_operations(roadster(), [edit]))).roads}
+        self.assertEqual((after["night"].on, after["night"].named), (("horn",), True))
+
+    def test_every_school_gives_every_load_its_limit(self) -> None:
+        limits = {}
+        for school in DROP_SCHOOLS:
+            policy = replace(roadster().policy, drop_school=school)
+            rows = size_build(replace(roadster(), policy=policy)).loads
+            limits[school] = {load: round(row.limit_v, 3) for load, row in rows.items()}
+        lamp, horn, pump = "main-beam-left", "horn", "fuel-pump"
+        self.assertEqual(
+            [limits["by kind of load"][x] for x in (lamp, horn, pump)], [0.6, 1.5, 0.5]
+        )
+        self.assertEqual(set(limits["flat"].values()), {0.5})
+        # 12 V · (1 − 0.85^(1/3.4)) of light, 12 V · (1 − 0.92) of speed
+        self.assertEqual([limits["by effect"][x] for x in (lamp, pump)], [0.56, 0.96])
+        self.assertEqual(limits["percent by class"][lamp], 0.36)
+        self.assertAlmostEqual(limits["by ampacity alone"][lamp], 12.0, delta=0.01)
+
+    def test_a_looser_school_takes_no_more_copper(self) -> None:
+        kilos = []
+        for volts in (0.3, 0.5, 0.8, 1.5):
+            policy = replace(roadster().policy, drop_school="flat", flat_drop_v=volts)
+            kilos.append(rules(size_build(replace(roadster(), policy=policy))).copper_kg)
+        self.assertEqual(kilos, sorted(kilos, reverse=True))
+
+
+class TerminalTest(TestCase):
+    def test_no_wire_that_is_thickened_for_drop_outgrows_its_terminals(self) -> None:
+        sizing = roadster_sizing()
+        misfit = {part for row in found(sizing, "wire-does-not-fit") for part in row.parts}
+        for one in sizing.build.wires.values():
+            area_mm2 = catalogue().conductor[one.size or ""].copper_area_mm2
+            for end in (one.from_terminal, one.to_terminal):
+                ok = fits(terminal_range(sizing.build, end), area_mm2)
+                self.assertTrue(ok or one.id in misfit, f"{one.label} {one.size} on {end}")
+
+    def test_a_wire_too_thick_for_a_relay_is_found_and_mended(self) -> None:
+        relay = part("relay", "relay", catalogue="mini 4-pin")
+        screen = part("screen", "load", catalogue="Heated screen", figures={"rated_a": 46})
+        ends = [
+            ("battery.+", "fuse.in"),
+            ("fuse.out", "relay.30"),
+            ("relay.87", "screen.+"),
+            ("screen.-", "battery.-"),
+            ("fuse.out", "relay.86"),
+            ("relay.85", "battery.-"),
+        ]
+        fuse = part("fuse", "fuse", catalogue="maxi blade")
+        build = from_document(car([fuse, relay, screen], ends))
+        finding = found(size_build(build), "wire-does-not-fit")[0]
+        self.assertIn("relay", finding.title)
+        mended = size_build(apply_operations(build, list(finding.mends[0].operations)))
+        self.assertEqual(found(mended, "wire-does-not-fit"), [])
+
+    def test_a_contact_that_carries_more_than_it_bears(self) -> None:
+        build = lamps(
+            part("fuse", "fuse", catalogue="maxi blade"), ("s", "Heated screen", "comfort")
+        )
+        sizes = {}
+        for amps in (15.0, 28.0):
+            load = replace(build.parts["s"], figures={"rated_a": amps})
+            sizing = size_build(replace(build, parts={**build.parts, "s": load}))
+            sizes[amps] = [row.parts for row in found(sizing, "pin-overloaded")]
+        self.assertEqual(sizes[15.0], [])
+        self.assertEqual(sizes[28.0], [("s-switch",)])
+
+
+class SharingTest(TestCase):
+    def codes(self, *loads: tuple[str, str, str]) -> set[str]:
+        return {row.code for row in size_build(lamps(FUSE, *loads)).findings}
+
+    def test_headlamps(self) -> None:
+        left, right = ((side, "Dipped beam halogen 55 W", "safety") for side in ("left", "right"))
+        self.assertIn("headlamps-share", self.codes(left, right))
+        self.assertNotIn("headlamps-share", self.codes(left))
+
+    def test_stop_lamps(self) -> None:
+        stop = ("stop", "Stop lamp 21 W", "safety")
+        self.assertIn("stop-lamps-share", self.codes(stop, ("horn", "Horn", "safety")))
+        self.assertNotIn("stop-lamps-share", self.codes(stop))
+
+    def test_the_engine_with_comfort(self) -> None:
+        box = ("box", "Engine control box", "critical")
+        self.assertIn("engine-shares", self.codes(box, ("seat", "Seat heater", "comfort")))
+        self.assertNotIn(
+            "engine-shares", self.codes(box, ("coils", "Injectors set of four", "critical"))
+        )
+
+    def test_what_is_plugged_in(self) -> None:
+        socket = ("socket", "Power socket", "comfort")
+        self.assertIn("sockets-share", self.codes(socket, ("lamp", "Stop lamp 21 W", "safety")))
+        self.assertNotIn("sockets-share", self.codes(socket))
+
+
+class FunctionTest(TestCase):
+    def test_turn_lamps_need_a_flasher_and_a_flasher_its_load(self) -> None:
+        steady = size_build(lamps(FUSE, ("turn", "Turn lamp 21 W", "safety")))
+        self.assertEqual(len(found(steady, "turn-without-flasher")), 1)
+        ends = [
+            ("battery.+", "fuse.in"),
+            ("fuse.out", "flasher.49"),
+            ("flasher.49a", "s.in"),
+            ("s.out", "turn.+"),
+            ("turn.-", "battery.-"),
+            ("flasher.31", "battery.-"),
+        ]
+        for kind, starved in (("Turn lamp 21 W", False), ("Turn lamp LED", True)):
+            parts = [
+                FUSE,
+                part("flasher", "flasher", catalogue="Flasher electronic, load-sensing"),
+                switch("s", *ON_OFF),
+                part(
+                    "turn", "load", catalogue=kind, figures={"rated_w": 42} if not starved else {}
+                ),
+            ]
+            build = from_document(car(parts, ends))
+            sizing = size_build(build)
+            self.assertEqual(found(sizing, "turn-without-flasher"), [])
+            rows = found(sizing, "flasher-starved")
+            self.assertEqual(bool(rows), starved, kind)
+            for row in rows:
+                mended = size_build(apply_operations(build, list(row.mends[0].operations)))
+                self.assertEqual(found(mended, "flasher-starved"), [])
+
+    def test_a_rear_fog_lamp_on_a_switch_alone(self) -> None:
+        alone = size_build(lamps(FUSE, ("fog", "Rear fog lamp 21 W", "safety")))
+        self.assertEqual(len(found(alone, "fog-without-interlock")), 1)
+        self.assertEqual(found(roadster_sizing(), "fog-without-interlock"), [])
+
+    def test_a_diode_coil_the_wrong_way_round(self) -> None:
+        for feed, ground in (("86", "85"), ("85", "86")):
+            ends = [
+                ("battery.+", "fuse.in"),
+                ("fuse.out", "relay.30"),
+                ("relay.87", "horn.+"),
+                ("horn.-", "battery.-"),
+                ("fuse.out", "s.in"),
+                ("s.out", f"relay.{feed}"),
+                (f"relay.{ground}", "battery.-"),
+                ("s.out", "lamp.+"),
+                ("lamp.-", "battery.-"),
+            ]
+            parts = [
+                FUSE,
+                part("relay", "relay", catalogue="mini 4-pin diode"),
+                part("horn", "load", catalogue="Horn"),
+                switch("s", *ON_OFF),
+                part("lamp", "load", catalogue="Telltale 1.2 W"),
+            ]
+            build = from_document(car(parts, ends))
+            rows = found(size_build(build), "coil-reversed")
+            self.assertEqual(bool(rows), feed == "85")
+            for row in rows:
+                mended = apply_operations(build, list(row.mends[0].operations))
+                self.assertEqual(found(size_build(mended), "coil-reversed"), [])
+
+    def test_a_switch_without_a_rating_is_asked_for_it(self) -> None:
+        build = lamps(FUSE, ("horn", "Horn", "safety"))
+        (row,) = found(size_build(build), "switch-unrated")
+        rated = apply_operations(build, list(row.mends[0].operations))
+        self.assertEqual(found(size_build(rated), "switch-unrated"), [])
+
+    def test_a_starter_that_returns_through_the_body(self) -> None:
+        parts = [
+            part("engine", "ground point"),
+            part("chassis", "ground point"),
+            part("starter", "load", catalogue="Starter motor geared 1.4 kW"),
+        ]
+        ends = [
+            ("battery.+", "starter.+"),
+            ("starter.-", "engine.stud"),
+            ("chassis.stud", "battery.-"),
+        ]
+        loose = car(parts, ends, body_conducts=True)
+        self.assertEqual(len(found(size_build(from_document(loose)), "no-engine-strap")), 1)
+        strapped = car(parts, [*ends, ("engine.stud", "battery.-")], body_conducts=True)
+        self.assertEqual(found(size_build(from_document(strapped)), "no-engine-strap"), [])
+
+
+class IsolationTest(TestCase):
+    def car(self, feed: str) -> Build:
+        positions = ("on", [["in", "out"]]), ("off", [])
+        isolator = switch("isolator", *positions) | {"kind": "isolator"}
+        parts = [
+            isolator,
+            FUSE,
+            part("memory", "load", catalogue="Memory feed"),
+            part("horn", "load", catalogue="Horn"),
+        ]
+        ends = [
+            ("battery.+", "isolator.in"),
+            (feed, "fuse.in"),
+            ("fuse.out", "horn.+"),
+            ("horn.-", "battery.-"),
+            ("isolator.out", "memory.+"),
+            ("memory.-", "battery.-"),
+        ]
+        return from_document(car(parts, ends))
+
+    def test_what_stays_live_and_what_is_cut(self) -> None:
+        past = size_build(self.car("battery.+"))
+        self.assertIn("w2", found(past, "live-past-isolator")[0].parts)
+        behind = size_build(self.car("isolator.out"))
+        self.assertEqual(found(behind, "live-past-isolator"), [])
+        self.assertIn("memory", found(behind, "memory-cut")[0].parts)
+
+
+class ProtectionTest(TestCase):
+    def test_the_slowest_curve_is_that_of_the_table(self) -> None:
+        """Blade fuses of ISO 8820-3: at twice the rating 5 s at most, at 1.35 times 600 s."""
+        self.assertAlmostEqual(longest_time_s("regular blade", 10, 20), 5)
+        self.assertAlmostEqual(longest_time_s("regular blade", 10, 13.5), 600)
+        self.assertEqual(longest_time_s("regular blade", 10, 11), 1e6)
+        self.assertLess(longest_time_s("regular blade", 10, 30), 5)
+
+    def test_a_short_at_the_end_of_a_long_thin_wire(self) -> None:
+        rows = {}
+        for length_m in (2.0, 60.0):
+            document_ = car(
+                [FUSE, part("lamp", "load", catalogue="Stop lamp 21 W")],
+                [("battery.+", "fuse.in"), ("fuse.out", "lamp.+"), ("lamp.-", "battery.-")],
+            )
+            document_["wires"][1] |= {"length_m": length_m, "size": "0.35 mm²"}
+            document_["parts"][1] = FUSE | {"figures": {"rating_a": 5}}
+            rows[length_m] = found(size_build(from_document(document_)), "short-lasts")
+        self.assertEqual(rows[2.0], [])
+        self.assertEqual(rows[60.0][0].parts, ("fuse", "lamp"))
+
+    def test_a_fuse_hardly_larger_than_the_one_behind_it(self) -> None:
+        rows = {}
+        for rating_a in (15, 30):
+            upper = part("upper", "fuse", catalogue="regular blade", figures={"rating_a": rating_a})
+            lower = FUSE | {"figures": {"rating_a": 10}}
+            ends = [
+                ("battery.+", "upper.in"),
+                ("upper.out", "fuse.in"),
+                ("fuse.out", "horn.+"),
+                ("horn.-", "battery.-"),
+            ]
+            build = from_document(car([upper, lower, part("horn", "load", catalogue="Horn")], ends))
+            rows[rating_a] = bool(found(size_build(build), "not-selective"))
+        self.assertEqual(rows, {15: True, 30: False})
+
+
+class AcceptanceTest(TestCase):
+    def test_a_finding_is_lived_with_until_it_says_something_else(self) -> None:
+        sizing = roadster_sizing()
+        (row,) = found(sizing, "crowded-stud")
+        value = {
+            "id": row.id,
+            "code": row.code,
+            "parts": list(row.parts),
+            "found": row.found,
+            "limit": row.limit,
+            "reason": "two of them share a ring",
+        }
+        build = apply_operations(
+            roadster(), [{"op": "add", "collection": "acceptances", "value": value}]
+        )
+        after = size_build(build)
+        accepted = found(after, "crowded-stud")[0]
+        self.assertEqual((accepted.accepted, accepted.id), (value["reason"], row.id))
+        self.assertEqual(after.findings[-1], accepted)
+        other = {
+            "op": "change",
+            "collection": "acceptances",
+            "id": row.id,
+            "fields": {"found": "9"},
+        }
+        again = found(size_build(apply_operations(build, [other])), "crowded-stud")[0]
+        self.assertEqual((again.accepted, again.once_accepted), ("", value["reason"]))
+
+    def test_an_old_build_is_offered_the_new_default(self) -> None:
+        old = replace(roadster(), policy=replace(roadster().policy, drop_school="percent by class"))
+        (row,) = found(size_build(old), "drop-by-class")
+        new = apply_operations(old, list(row.mends[0].operations))
+        self.assertEqual(new.policy.drop_school, "by kind of load")
+        self.assertEqual(found(size_build(new), "drop-by-class"), [])
