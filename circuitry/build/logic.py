@@ -26,6 +26,7 @@ Literal = tuple[str, bool | float]
 """A name and what it must be: active or not, or a value that satisfies its comparison."""
 
 
+@cache
 def spoken(name: str) -> str:
     """A name of a part or pin as conditions write it: ``fan switch`` becomes ``fan_switch``."""
     return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")

@@ -165,6 +165,9 @@ class Equations:
             moved_v = float(np.abs(tried_v - node_v).max(initial=0.0))
             if tried_size > SLOW * size:
                 factors = None
+                if reused and tried_size >= TARGET_RESIDUAL_A:
+                    # a step by old factors that hardly helps may lead far astray
+                    continue
             if tried_size < size or (size > LARGEST_RESIDUAL_A and not reused):
                 node_v, (current, slope, residual), size = tried_v, tried, tried_size
             if size < TARGET_RESIDUAL_A or (

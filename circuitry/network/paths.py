@@ -12,6 +12,7 @@ way that it finds. One that gives up says so, and its answer is not known, never
 import heapq
 from collections.abc import Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import count, pairwise, product
 from threading import Lock
 from typing import Any, NamedTuple
@@ -468,6 +469,8 @@ class Paths:
         least_left = self._least_left(goal.battery, straight)
         other = self.minus if goal.battery == self.plus else self.plus
         avoided = {other} if barred else self._joined(other)
+        dangling = self._dangling
+        own = self._out_of_dangling(goal.terminal)
         tie = count(0, -1 if straight else 1)
         nothing = Added({}, frozenset())
         heap: list[tuple[int, int, Terminal, Added, Taken | None]] = [
@@ -488,6 +491,8 @@ class Paths:
             for edge in self.edges.get(terminal, ()):
                 to = edge.step.to_terminal
                 if to in avoided or to not in least_left:
+                    continue
+                if to in dangling and to not in own:
                     continue
                 if edge.step.kind in barred or edge.towards not in (None, goal.battery):
                     continue
@@ -518,6 +523,39 @@ class Paths:
                         stack.append(to)
             self._one_with[battery] = reached
         return self._one_with[battery]
+
+    @cached_property
+    def _dangling(self) -> Mapping[Terminal, Terminal | None]:
+        """Terminals that hang on the rest by one other, as the wires of a lamp do, and that other:
+        no way leads through them, for it would have to come back as it went."""
+        beside: dict[Terminal, set[Terminal]] = {}
+        for terminal, edges in self.edges.items():
+            for edge in edges:
+                to = edge.step.to_terminal
+                if to != terminal:
+                    beside.setdefault(terminal, set()).add(to)
+                    beside.setdefault(to, set()).add(terminal)
+        hangs: dict[Terminal, Terminal | None] = {}
+        leaves = [terminal for terminal, others in beside.items() if len(others) == 1]
+        while leaves:
+            leaf = leaves.pop()
+            if leaf in (self.plus, self.minus) or leaf in hangs:
+                continue
+            on = next(iter(beside[leaf]), None)
+            hangs[leaf] = on
+            if on is not None:
+                beside[on].discard(leaf)
+                if len(beside[on]) == 1:
+                    leaves.append(on)
+        return hangs
+
+    def _out_of_dangling(self, terminal: Terminal) -> set[Terminal]:
+        """A terminal and those by which it hangs on the rest."""
+        own = {terminal}
+        while (on := self._dangling.get(terminal)) is not None:
+            own.add(on)
+            terminal = on
+        return own
 
     def _least_left(self, battery: Terminal, straight: bool) -> Mapping[Terminal, int]:
         """What the way from each terminal costs at least, whatever positions it may need; going

@@ -1,6 +1,5 @@
 """The recipes for a load: direct through the switch, or through a relay; and taking one out."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from circuitry.build.checks import terminal_problem
@@ -20,9 +19,7 @@ from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
 from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output
-
-DEFAULT_RELAY = "mini 4-pin"
+from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output, relay_for
 
 
 @dataclass(frozen=True)
@@ -178,13 +175,13 @@ def _circuit(draft: Draft, circuit_id: str) -> Circuit:
 
 def wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiring) -> None:
     """Wire loads as asked, and let their circuit remember how."""
-    wire_through: dict[str, Callable[[Draft, Circuit, Part, Terminal | None], Terminal]] = {
-        "direct": _direct,
-        "relay": _through_relay,
-    }
     switch = _switch_output(draft, wiring, circuit)
     fuse = _fuse(draft, wiring, switch, circuit)
-    output = wire_through[wiring.through](draft, circuit, fuse, switch)
+    output = (
+        _through_relay(draft, circuit, fuse, switch, loads)
+        if wiring.through == "relay"
+        else _direct(draft, circuit, fuse, switch)
+    )
     for load in loads:
         draft.feed(output, Terminal(load.id, "+"), circuit)
         draft.ground(Terminal(load.id, "-"), circuit)
@@ -200,13 +197,15 @@ def _direct(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None)
     return switch
 
 
-def _through_relay(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None) -> Terminal:
+def _through_relay(
+    draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None, loads: list[Part]
+) -> Terminal:
     """Fuse to contact 30–87 to load; the switch carries only the coil 86–85."""
     relay = draft.add_part(
         "relay",
         f"{circuit.name} relay"[:80],
         fuse.place,
-        catalogue=DEFAULT_RELAY,
+        catalogue=relay_for(loads),
         circuit=circuit.id,
     )
     draft.feed(fuse_output(fuse), Terminal(relay.id, "30"), circuit)

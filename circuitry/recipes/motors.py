@@ -8,6 +8,7 @@ from circuitry.errors import UnusableInput
 from circuitry.network.laws import law_of_load
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
+from circuitry.recipes.protection import relay_for
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
 MOVES = "It can move the moment it is fed. Hands, hair and tools clear."
@@ -82,7 +83,7 @@ def fan(job: Job) -> None:
     """A relay whose coil is fed, or grounded, by thermostat or override."""
     motor, thermostat = job.need_load("motor"), job.need_switch("thermostat")
     override = job.switch("override")
-    relay = job.relay(f"{job.circuit.name} relay")
+    relay = job.relay(f"{job.circuit.name} relay", relay_for([motor]))
     key = job.choice("key")
     controls = [part for part in (thermostat, override) if part]
     if job.choice("control") == "feeds the coil":

@@ -1,12 +1,17 @@
 """Choosing the fuse of a new circuit: a free way of the right key, or one that is shared."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from circuitry.build.model import Build, Fitted, Part, Terminal
 from circuitry.errors import UnusableInput
+from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Paths, paths_of
 from circuitry.recipes.draft import Draft
 
+USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"
+HEAVY_FROM_A = 20.0
+"""A load of so much wants a fuse of 30 A, and its wire more than the usual blade takes."""
 KEY_WORDS = {
     "always": "with the key off",
     "accessory": "from accessory",
@@ -48,6 +53,12 @@ def fuse_output(fuse: Part) -> Terminal:
     if fuse.fitted is None:
         return Terminal(fuse.id, "out")
     return Terminal(fuse.fitted.panel, fuse.fitted.way)
+
+
+def relay_for(loads: Iterable[Part]) -> str:
+    """The kind of relay that bears these loads together, whose terminals take their wire."""
+    heavy = sum(rated_current_a(load) for load in loads) >= HEAVY_FROM_A
+    return HEAVY_RELAY if heavy else USUAL_RELAY
 
 
 def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: str) -> Part:

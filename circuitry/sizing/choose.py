@@ -29,8 +29,8 @@ ALWAYS_TO_HAND_MM2 = 2.5
 """Sizes from this area on are taken where drop asks for them, whether carrying does or not."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
-ALIVE_FROM = 0.5
-"""Share of the battery's voltage from which a load counts as fed."""
+ALIVE_FROM, FED_FROM = 0.5, 0.1
+"""Shares of the battery's voltage from which a load counts as coming on, and as fed at all."""
 SAME_A = 1e-9
 SAME_SHARE = 1e-12
 HEALED = 0.96
@@ -301,14 +301,16 @@ class LoadWays:
         relay may not have pulled in."""
         states = []
         for state, row in zip(self.designed, settled, strict=True):
-            alive = dict(zip(self.all_loads, self._fed(network, row).tolist(), strict=True))
+            share = FED_FROM if state.road else ALIVE_FROM
+            fed = self._fed(network, row, share).tolist()
+            alive = dict(zip(self.all_loads, fed, strict=True))
             paths = {load: path for load, path in state.paths.items() if alive[load]}
             states.append(replace(state, paths=paths))
         return tuple(states)
 
     @staticmethod
-    def _fed(network: Network, row: Settled) -> npt.NDArray[np.bool_]:
-        fed: npt.NDArray[np.bool_] = network.load_v(row) > ALIVE_FROM * network.battery_v(row)
+    def _fed(network: Network, row: Settled, share: float) -> npt.NDArray[np.bool_]:
+        fed: npt.NDArray[np.bool_] = network.load_v(row) > share * network.battery_v(row)
         return fed
 
     def worst_drops(self, network: Network, settled: Sequence[Settled]) -> list[LoadDrop]:
@@ -321,7 +323,7 @@ class LoadWays:
             source_v = network.battery_v(row)
             volts = network.load_v(row)[self.load_at[ways]]
             drop_v = source_v - volts - self._summed_v(row, self.takers)[ways]
-            fed = self._fed(network, row)[self.load_at[ways]]
+            fed = self._fed(network, row, FED_FROM)[self.load_at[ways]]
             for way, lost_v in zip(ways[fed].tolist(), drop_v[fed].tolist(), strict=True):
                 share = lost_v / self._limit_v(way, source_v)
                 if share > worst.get(self.loads[way], LEAST)[0] + SAME_SHARE:

@@ -132,6 +132,8 @@ class Reasons:
             self._carries_a[at][self.facts.index[size]],
             self._must_a[at],
             facts.length_m,
+            facts.around.hottest_c,
+            facts.insulation.name,
             facts.around.runs,
             self._fuse_before.get(wire.id),
             self._behind(wire.id),

@@ -11,7 +11,7 @@ from circuitry.build.model import Build, Pin, Place, Policy, Run, Terminal, Way,
 from circuitry.build.routes import ends_of, insulation_of, length_m, places_passed, way_of
 from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.network.equations import Vector
-from circuitry.network.paths import paths_of
+from circuitry.network.paths import Path, paths_of
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
@@ -88,6 +88,23 @@ class Facts:
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
         self.paths = paths_of(build)
+        self._returns: Mapping[str, frozenset[str]] = {}
+
+    def guard_returns(self, ways: Iterable[Path]) -> None:
+        """From now on a return answers for the last protection on the feed of each of its loads:
+        what that lets pass comes back over it."""
+        guarded: dict[str, set[str]] = {}
+        for way in ways:
+            last = [step for step in way.feed if step.kind in ("fuse", "output")][-1:]
+            if last and last[0].kind == "fuse":
+                for step in way.back:
+                    if step.kind == "wire":
+                        guarded.setdefault(step.owner, set()).add(last[0].owner)
+        feeds = {wire for behind in self.wires_behind.values() for wire in behind}
+        self._returns = {
+            wire: frozenset(fuses) for wire, fuses in guarded.items() if wire not in feeds
+        }
+        self.__dict__.pop("answers_for", None)
 
     @cached_property
     def table(self) -> FactsTable:
@@ -132,7 +149,7 @@ class Facts:
         """Pairs of a wire and a fuse, by number, for which the wire must carry what that lets pass.
 
         They are the fuses next before it, and of a tap those that it leads to instead; none where
-        the channel of a module limits the current.
+        the channel of a module limits the current. A return answers for those of its loads.
         """
         fuses = {fuse.id: number for number, fuse in enumerate(self.build.parts_of_kind("fuse"))}
         before = (
@@ -142,19 +159,24 @@ class Facts:
             if wire not in self.unprotected and wire not in self.taps
         )
         tapped = ((wire, fuse) for wire, onward in self.taps.items() for fuse in onward)
+        returned = ((wire, fuse) for wire, behind in self._returns.items() for fuse in behind)
         return _pairs(
             (self.at[wire], fuses[fuse])
-            for wire, fuse in (*before, *tapped)
+            for wire, fuse in (*before, *tapped, *returned)
             if wire not in self.channel_of_wire
         )
 
     def fuse_before(self, ratings_a: Vector) -> dict[str, str]:
-        """For each wire the largest fuse that stands next before it; a wire may have none."""
+        """For each wire the largest fuse that stands next before it, or before the loads that it
+        returns; a wire may have none."""
         before: dict[str, str] = {}
         fuses = list(self.wires_behind)
         for number in np.argsort(ratings_a, kind="stable").tolist():
             for wire in self.wires_behind[fuses[number]]:
                 if wire not in self.unprotected:
+                    before[wire] = fuses[number]
+            for wire, behind in self._returns.items():
+                if fuses[number] in behind:
                     before[wire] = fuses[number]
         return before
 

@@ -19,6 +19,7 @@ from circuitry.sizing.protection import protection_findings
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
 from circuitry.sizing.sharing import sharing_findings
 from circuitry.sizing.states import starts
+from circuitry.sizing.time_current import slow_protection
 
 SOURCE_WIRE_LIMIT_M = 0.3
 RELAY_HOT_C = 85.0
@@ -42,6 +43,7 @@ def findings(
         *layout_findings(sizing.build),
         *end_findings(sizing),
         *protection_findings(sizing),
+        *slow_protection(sizing),
         *sharing_findings(original, sizing),
         *function_findings(original, sizing),
         *isolation_findings(sizing),

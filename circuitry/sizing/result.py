@@ -28,7 +28,8 @@ class WireSizing:
     """The size of one wire: chosen or pinned, for which current, in which state, behind what.
 
     ``lasting_a`` is what the current counts for, by how long its loads are on. ``behind`` names
-    the fuse or channel that protects it. ``runs`` are the ids of the runs it goes along.
+    the fuse or channel that protects it. ``ambient_c`` is the hottest place
+    that it passes. ``runs`` are the ids of the runs it goes along.
     """
 
     wire: str
@@ -40,6 +41,8 @@ class WireSizing:
     carries_a: float
     must_carry_a: float
     length_m: float
+    ambient_c: float
+    insulation: str
     runs: tuple[str, ...]
     fuse: str | None
     behind: str | None

@@ -31,8 +31,7 @@ from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
 from circuitry.sizing.worst import fewest_that_tell, foreseen_a, packed, worst_positions
 
-ROUNDS_THAT_CHOOSE = 2
-ROUNDS_THAT_MAY_SHRINK = 8
+ROUNDS_THAT_MAY_SHRINK = 4
 START_RATING_A = 20.0
 ALONE = 1.05
 """What a load may take more with nothing else on, at most, with wires as thick as at the start."""
@@ -89,15 +88,14 @@ def size_build(build: Build) -> Sizing:
         work = _Work(build, apart(build, work.reached, dark))
         current = work.first_round()
     current = work.judge_also(work.on_the_road(current))
-    rounds, solved_in_all = 0, False
+    rounds = 0
     while True:
-        chosen = work.choose(current, keep=rounds >= ROUNDS_THAT_CHOOSE)
+        chosen = work.choose(current, keep=rounds > 0)
         if rounds >= ROUNDS_THAT_MAY_SHRINK:
             chosen = _not_smaller(chosen, current.choice)
-        if chosen.same_as(current.choice) and solved_in_all:
+        if rounds > 0 and chosen.same_as(current.choice):
             return work.answer(current)
-        solved_in_all = chosen.same_as(current.choice)
-        current = work.next_round(chosen, current, heat=solved_in_all)
+        current = work.next_round(chosen, current)
         rounds += 1
 
 
@@ -123,6 +121,7 @@ class _Work:
         self.build = build
         self.facts = Facts(build)
         self.reached = reached
+        self.facts.guard_returns(way for row in reached.states for way in row.paths.values())
         self.fuse_chooser = FuseChooser(build)
         sizes = [wire.size for wire in build.wires.values()]
         self.pinned = np.array([size is not None for size in sizes], dtype=bool)
@@ -266,21 +265,14 @@ class _Work:
             current.choice, current.network, settled, current.fitted_ohm, current.heat
         )
 
-    def next_round(self, choice: Choice, before: Round, heat: bool) -> Round:
-        """Near the round before, with the wires as warm as they would be.
-
-        What heats hardly changes with the sizes: it is solved again, and what is lost is not,
-        once the choice stands.
-        """
+    def next_round(self, choice: Choice, before: Round) -> Round:
+        """Near the round before, with the wires as warm as they would be."""
         conductor_c = before.ampacities.conductor_c(choice.size, before.heat.wires.lasting_a)
         fitted_ohm = self._ohm(choice, conductor_c)
         network = before.network.resized(fitted_ohm, choice.rating_a.tolist())
         rows = list(told("Settling sizes", before.settled))
-        settled = [
-            network.settle(near.state, near) if heat != bool(design.road) else near
-            for design, near in zip(self.designed, rows, strict=True)
-        ]
-        return self._round(choice, network, settled, fitted_ohm, None if heat else before.heat)
+        settled = [network.settle(near.state, near) for near in rows]
+        return self._round(choice, network, settled, fitted_ohm)
 
     def _ohm(self, choice: Choice, conductor_c: Vector) -> Vector:
         ohm_20c = self.facts.table.ohm_20c[np.arange(len(choice.size)), choice.size]

@@ -23,6 +23,7 @@ from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
+from circuitry.sizing.time_current import time_current
 from server.api import schemas
 from server.api.answers import json_answer
 from server.builds import models
@@ -96,6 +97,16 @@ def read_feeds(request: HttpRequest, build_id: int) -> Any:
 def read_rules(request: HttpRequest, build_id: int) -> Any:
     """By what the build is sized: how much may be lost, road states, and the reels it needs."""
     return json_answer(rules(sizing_at(get_object_or_404(models.Build, pk=build_id))))
+
+
+@router.get(
+    "/builds/{build_id}/fuses/{fuse_id}/time-current",
+    response={200: schemas.TimeCurrentView, **REFUSALS},
+)
+def read_time_current(request: HttpRequest, build_id: int, fuse_id: str) -> Any:
+    """How long a fuse takes to part at each current, and how long what is behind it bears that."""
+    sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
+    return json_answer(time_current(sizing, fuse_id))
 
 
 @router.get("/builds/{build_id}/search", response={200: list[schemas.FoundView], **REFUSALS})

@@ -388,6 +388,8 @@ class WireResult(Schema):
     carries_a: float
     must_carry_a: float
     length_m: float
+    ambient_c: float
+    insulation: str
     runs: list[str]
     fuse: str | None
     behind: str | None
@@ -531,6 +533,47 @@ class WhatIfAnswer(Schema):
     copper_kg_after: float
     reels_before: int
     reels_after: int
+
+
+class CurveView(Schema):
+    """A line of points: current in A and time in s."""
+
+    amps: list[float]
+    seconds: list[float]
+
+
+class WireCurveView(Schema):
+    """How long a wire bears a current."""
+
+    wire: str
+    label: str
+    size: str
+    curve: CurveView
+
+
+class StartingView(Schema):
+    """What a load takes while it starts, and after."""
+
+    load: str
+    name: str
+    inrush_a: float
+    inrush_s: float
+    running_a: float
+
+
+class TimeCurrentView(Schema):
+    """The picture of one fuse, the wires that it guards and the loads behind it."""
+
+    fuse: str
+    name: str
+    rating_a: float
+    least: CurveView
+    most: CurveView
+    wires: list[WireCurveView]
+    loads: list[StartingView]
+    margin: float | None
+    worst_a: float | None
+    worst_wire: str | None
 
 
 class MendView(Schema):

@@ -84,7 +84,7 @@ class RecipeTest(BrowserTest):
         expect(switches).to_have_text(["a new one", "Wiper switch"])
         page.get_by_role("link", name="Radiator fan").click()
         status = page.get_by_role("form", name="Answers").get_by_role("status")
-        expect(status).to_contain_text("stop Wire W102 is too thin")
+        expect(status).to_contain_text("look Too much is lost before the circuits")
 
     def test_what_cannot_be_written_says_why_and_keeps_the_answers(self) -> None:
         page = self.open("builds/1/circuits/add/diode-logic")
@@ -215,10 +215,11 @@ class FeedsTest(BrowserTest):
         supply.get_by_role("button", name="Horn", exact=True).hover()
         page.mouse.down()
         page.mouse.move(600, 400, steps=3)
-        page.get_by_label("Drop it here").get_by_text("Ground G3, luggage").hover()
+        page.get_by_label("Drop it here").get_by_text("Ground G3, luggage", exact=True).hover()
         page.mouse.up()
         expect(page.get_by_title("Undo: Return Horn to Ground G3, luggage")).to_be_visible()
-        ground = page.get_by_role("row").filter(has_text="Ground G3, luggage")
+        point = page.get_by_text("Ground G3, luggage", exact=True)
+        ground = page.get_by_role("row").filter(has=point)
         expect(ground).to_contain_text("Horn")
 
     def test_three_circuits_moved_to_the_rear_panel_as_one_step(self) -> None:

@@ -213,7 +213,7 @@ class KeyboardTest(BrowserTest):
         expect(page.locator("#new-load")).to_be_focused()
         page.keyboard.type("k1b Courtesy lamp 5 W")
         expect(page.get_by_role("radio", name="off", exact=True).first).to_be_checked()
-        page.keyboard.press("Alt+Digit7")
+        page.keyboard.press("Alt+Digit8")
         expect(page.get_by_role("heading", name="Horn", exact=True)).to_be_visible()
         page.keyboard.press("k")
         page.keyboard.press("2")

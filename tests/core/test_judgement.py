@@ -140,11 +140,13 @@ class TerminalTest(TestCase):
             ("fuse.out", "relay.30"),
             ("relay.87", "screen.+"),
             ("screen.-", "battery.-"),
-            ("fuse.out", "relay.86"),
+            ("battery.+", "small.in"),
+            ("small.out", "relay.86"),
             ("relay.85", "battery.-"),
         ]
         fuse = part("fuse", "fuse", catalogue="maxi blade")
-        build = from_document(car([fuse, relay, screen], ends))
+        small = part("small", "fuse", catalogue="regular blade")
+        build = from_document(car([fuse, small, relay, screen], ends))
         finding = found(size_build(build), "wire-does-not-fit")[0]
         self.assertIn("relay", finding.title)
         mended = size_build(apply_operations(build, list(finding.mends[0].operations)))

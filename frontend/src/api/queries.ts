@@ -235,6 +235,23 @@ export function useFeeds(id: Ref<number>) {
   })
 }
 
+/** How long a fuse takes to part, and how long what is behind it bears that. */
+export function useTimeCurrent(id: Ref<number>, fuse: Ref<string | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['time-current', id, fuse, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/fuses/{fuse_id}/time-current', {
+          params: { path: { build_id: id.value, fuse_id: fuse.value ?? '' } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && fuse.value !== undefined),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
 /** By what the build is sized, and the reels it takes. */
 export function useRules(id: Ref<number>) {
   const revision = useRevision(id)

@@ -805,6 +805,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/fuses/{fuse_id}/time-current": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Time Current
+         * @description How long a fuse takes to part at each current, and how long what is behind it bears that.
+         */
+        get: operations["server_api_circuits_read_time_current"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/search": {
         parameters: {
             query?: never;
@@ -1541,6 +1561,10 @@ export interface components {
             must_carry_a: number;
             /** Length M */
             length_m: number;
+            /** Ambient C */
+            ambient_c: number;
+            /** Insulation */
+            insulation: string;
             /** Runs */
             runs: string[];
             /** Fuse */
@@ -2850,6 +2874,69 @@ export interface components {
             name: string;
             /** Says */
             says: string;
+        };
+        /**
+         * CurveView
+         * @description A line of points: current in A and time in s.
+         */
+        CurveView: {
+            /** Amps */
+            amps: number[];
+            /** Seconds */
+            seconds: number[];
+        };
+        /**
+         * StartingView
+         * @description What a load takes while it starts, and after.
+         */
+        StartingView: {
+            /** Load */
+            load: string;
+            /** Name */
+            name: string;
+            /** Inrush A */
+            inrush_a: number;
+            /** Inrush S */
+            inrush_s: number;
+            /** Running A */
+            running_a: number;
+        };
+        /**
+         * TimeCurrentView
+         * @description The picture of one fuse, the wires that it guards and the loads behind it.
+         */
+        TimeCurrentView: {
+            /** Fuse */
+            fuse: string;
+            /** Name */
+            name: string;
+            /** Rating A */
+            rating_a: number;
+            least: components["schemas"]["CurveView"];
+            most: components["schemas"]["CurveView"];
+            /** Wires */
+            wires: components["schemas"]["WireCurveView"][];
+            /** Loads */
+            loads: components["schemas"]["StartingView"][];
+            /** Margin */
+            margin: number | null;
+            /** Worst A */
+            worst_a: number | null;
+            /** Worst Wire */
+            worst_wire: string | null;
+        };
+        /**
+         * WireCurveView
+         * @description How long a wire bears a current.
+         */
+        WireCurveView: {
+            /** Wire */
+            wire: string;
+            /** Label */
+            label: string;
+            /** Size */
+            size: string;
+            curve: components["schemas"]["CurveView"];
         };
         /**
          * FoundView
@@ -4817,6 +4904,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_time_current: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                fuse_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeCurrentView"];
                 };
             };
             403: components["responses"]["Refused"];

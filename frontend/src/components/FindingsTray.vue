@@ -1,6 +1,9 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { Button as AButton } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 
+import { Refused } from '@/api/client'
+import { useEdits } from '@/api/edits'
 import { useBuildId, useResults } from '@/api/queries'
 
 import FindingNote from './FindingNote.vue'
@@ -11,6 +14,42 @@ const open = defineModel<boolean>('open', { required: true })
 const id = useBuildId()
 const { data: results, isFetching, error } = useResults(id)
 const findings = computed(() => results.value?.findings ?? [])
+const { edit, preview } = useEdits(id)
+const mending = ref('')
+
+const mendable = computed(() => findings.value.filter((row) => row.mends.length && !row.accepted))
+
+/**
+ * The first mend of every finding that has one, in turn; one is kept as long as with it nothing is
+ * worse than before: no finding more of its severity or a graver one.
+ */
+async function mendAll(): Promise<void> {
+  const kept: { label: string; operations: Record<string, unknown>[] }[] = []
+  let graves = weigh(findings.value)
+  const rows = mendable.value
+  for (const [number, row] of rows.entries()) {
+    mending.value = `Trying ${number + 1} of ${rows.length}: ${row.mends[0]!.label}`
+    const operations = [...kept.flatMap((mend) => mend.operations), ...row.mends[0]!.operations]
+    try {
+      const after = weigh((await preview('Mend all that are safe', operations)).results.findings)
+      if (after.some((count, at) => count > graves[at]!)) continue
+      graves = after
+      kept.push(row.mends[0]!)
+    } catch (problem) {
+      if (!(problem instanceof Refused)) throw problem
+    }
+  }
+  mending.value = kept.length ? '' : 'None of the mends is safe by itself.'
+  if (kept.length) await edit(`Mend ${kept.length} findings`, kept.flatMap((mend) => mend.operations))
+}
+
+/** How many stop, and how many stop or are to be looked at. */
+function weigh(rows: typeof findings.value): number[] {
+  const open = rows.filter((row) => !row.accepted)
+  const stop = open.filter((row) => row.severity === 'stop').length
+  return [stop, stop + open.filter((row) => row.severity === 'look').length]
+}
+
 const counts = computed(() =>
   ['stop', 'look', 'note']
     .map((severity) => ({
@@ -24,6 +63,10 @@ const counts = computed(() =>
 <template>
   <section class="tray no-print" aria-label="Findings">
     <div v-if="open" id="findings-list" class="list">
+      <p v-if="mendable.length > 1" class="all">
+        <AButton size="small" :disabled="mending.startsWith('Trying')" @click="mendAll">Mend all that are safe</AButton>
+        <span class="quiet" role="status">{{ mending || 'one edit, to be undone as one; a mend that makes anything worse is left out' }}</span>
+      </p>
       <FindingNote v-for="row in findings" :key="row.title" :finding="row" linked />
       <p v-if="!results" class="empty">
         {{ error ? `Not known: ${error.message}` : 'Sizing. What is found shows here.' }}
@@ -67,6 +110,14 @@ const counts = computed(() =>
   padding: 10px 12px;
   border-bottom: 1px solid var(--rule);
   grid-template-columns: repeat(auto-fill, minmax(420px, 1fr));
+}
+
+.all {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  margin: 0;
+  grid-column: 1 / -1;
 }
 
 .foot {

@@ -94,7 +94,10 @@ function operation(): Operation {
   }
 }
 
-/** The one catalogue row that a typed name says: the same words, or the only one that has them all. */
+/**
+ * The one catalogue row that a typed name says: the same words, or the only one that has them all;
+ * of a filament lamp and its LED twin, the filament lamp.
+ */
 function completed(name: string): string | undefined {
   const typed = name.trim().toLowerCase()
   const rows = (catalogue.value ?? []).map((row) => row.name)
@@ -102,7 +105,8 @@ function completed(name: string): string | undefined {
   if (exact || typed.length < 3) return exact
   const words = typed.split(/\s+/)
   const fitting = rows.filter((row) => words.every((word) => row.toLowerCase().includes(word)))
-  return fitting.length === 1 ? fitting[0] : undefined
+  const filament = fitting.filter((row) => !/\bled\b/i.test(row))
+  return [fitting, filament].find((found) => found.length === 1)?.[0]
 }
 
 /** A new switch starts where the other switches are; it can be moved. */

@@ -10,6 +10,7 @@ import {
   useReadings,
   useResults,
   useSchematic,
+  useTimeCurrent,
   useTruth,
 } from '@/api/queries'
 import { usePartsCatalogue } from '@/colours'
@@ -17,6 +18,7 @@ import CircuitParts from '@/components/CircuitParts.vue'
 import DrawingSheet from '@/components/DrawingSheet.vue'
 import FallLine from '@/components/FallLine.vue'
 import FindingNote from '@/components/FindingNote.vue'
+import TimeCurrent from '@/components/TimeCurrent.vue'
 import PathTable from '@/components/PathTable.vue'
 import TruthTable from '@/components/TruthTable.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
@@ -52,7 +54,7 @@ const { data: truth, error: truthError } = useTruth(id, chosenId, vary)
 usePartsCatalogue()
 
 /** What lies below the drawing: one thing at a time, so that the page stays short. */
-const TABS = { fall: 'Fall line', truth: 'Truth table', parts: 'Wires and parts' }
+const TABS = { fall: 'Fall line', time: 'Time and current', truth: 'Truth table', parts: 'Wires and parts' }
 const tab = ref<keyof typeof TABS>('fall')
 const loadNames = computed(() => Object.fromEntries((build.value?.parts ?? []).map((part) => [part.id, part.name])))
 const branches = computed(() => (design.value ?? []).filter((row) => row.load !== line.value?.load))
@@ -111,6 +113,9 @@ const explained = computed(() => {
   }
   return null
 })
+
+const fuseId = computed(() => chosen.value?.line?.fuse ?? undefined)
+const { data: curves, error: curvesError } = useTimeCurrent(id, fuseId)
 
 const { data: candidates } = useCandidates(
   id,
@@ -304,6 +309,13 @@ function fuseText(fuse: string | null | undefined): string {
           <PathTable v-model:chosen="stepIndex" :line="shownLine" @why="(step) => (why = step)" />
         </div>
       </template>
+      <div v-else-if="tab === 'time'" class="sheet">
+        <p v-if="curvesError" class="refusal">{{ curvesError.message }}</p>
+        <TimeCurrent v-else-if="curves" :curves="curves" />
+        <p v-else class="empty">
+          {{ fuseId ? 'Drawing how long the fuse takes…' : 'No fuse stands before this circuit: a channel or nothing protects it.' }}
+        </p>
+      </div>
       <div v-else-if="tab === 'truth'" class="sheet">
         <p v-if="truthError" class="refusal">{{ truthError.message }}</p>
         <TruthTable v-else-if="truth" :table="truth" :names="loadNames" @vary="(parts) => (vary = parts)" />

@@ -1,0 +1,233 @@
+"""Time and current: how long protection takes to part, and how long the wire behind it bears it.
+
+On logarithmic axes the protection's longest curve must lie left of and below the curve of every
+wire that it guards, and its shortest right of and above what the load takes while it starts.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from circuitry.catalogue import Conductor, Insulation, catalogue
+from circuitry.errors import UnusableInput
+from circuitry.finding import Finding
+from circuitry.network.laws import rated_current_a
+from circuitry.sizing.protection import longest_time_s, shortest_time_s
+from circuitry.sizing.result import Sizing
+
+COPPER_J_PER_CM3_K = 3.45
+INSULATION_J_PER_CM3_K = 2.0
+"""Volumetric heat capacities: copper of handbooks; thin-wall compounds, typical."""
+STRANDING = 1.2
+ADIABATIC_BELOW_S = 1.0
+POINTS = 60
+LONGEST_S, SHORTEST_S = 1e5, 1e-3
+MULTIPLES = np.geomspace(1.05, 40.0, POINTS)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A line of points: current in A and time in s."""
+
+    amps: tuple[float, ...]
+    seconds: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class WireCurve:
+    """How long a wire bears a current until its insulation is at its limit for short times."""
+
+    wire: str
+    label: str
+    size: str
+    curve: Curve
+
+
+@dataclass(frozen=True)
+class Starting:
+    """What a load takes while it starts, for how long, and after."""
+
+    load: str
+    name: str
+    inrush_a: float
+    inrush_s: float
+    running_a: float
+
+
+@dataclass(frozen=True)
+class TimeCurrent:
+    """The picture of one fuse: its band, the wires that it guards, and the loads behind it.
+
+    ``margin`` is the least ratio of what a wire bears to what the fuse takes at most, found at
+    ``worst_a`` on ``worst_wire``; above one the wire is safe.
+    """
+
+    fuse: str
+    name: str
+    rating_a: float
+    least: Curve
+    most: Curve
+    wires: tuple[WireCurve, ...]
+    loads: tuple[Starting, ...]
+    margin: float | None
+    worst_a: float | None
+    worst_wire: str | None
+
+
+def bears_s(
+    conductor: Conductor,
+    insulation: Insulation,
+    ambient_c: float,
+    carries_a: float,
+    before_a: float,
+    current_a: float,
+) -> float:
+    """How long a wire bears a current, in s, until it is at the limit for short times.
+
+    With heat capacity ``C`` and loss in proportion to the rise, as at its ampacity
+    ``I_z² R = h (θ_z)``, the rise goes as ``θ(t) = θ∞ − (θ∞ − θ₀) e^(−t/τ)`` with
+    ``θ∞ = θ_z (I/I_z)²`` and ``τ = C θ_z / (I_z² R)``. Below a second no heat is lost:
+    ``I² t = k² S²``, ``k = 226 √ln(1 + (θ_f − θ_i)/(234.5 + θ_i))`` (IEC 60949; the same k for
+    copper as in IEC 60364-4-43). ``before_a`` is what it carried before. Infinite where it never
+    gets there.
+    """
+    limit_c = insulation.continuous_limit_c
+    if carries_a <= 0 or ambient_c >= limit_c:
+        return 0.0
+    rise_k = limit_c - ambient_c
+    start_k = rise_k * min(before_a / carries_a, 1.0) ** 2
+    end_k = insulation.short_circuit_limit_c - ambient_c
+    area = conductor.copper_area_mm2
+    final_c, initial_c = ambient_c + end_k, ambient_c + start_k
+    k = 226 * math.sqrt(math.log(1 + (final_c - initial_c) / (234.5 + initial_c)))
+    adiabatic_s = (k * area / current_a) ** 2
+    if adiabatic_s < ADIABATIC_BELOW_S:
+        return adiabatic_s
+    lasting_k = rise_k * (current_a / carries_a) ** 2
+    if lasting_k <= end_k:
+        return math.inf
+    outside_mm2 = math.pi / 4 * conductor.outside_diameter_mm**2
+    capacity_j_per_m_k = COPPER_J_PER_CM3_K * area + INSULATION_J_PER_CM3_K * max(
+        outside_mm2 - STRANDING * area, 0.0
+    )
+    ohm_per_m = conductor.r20_mohm_per_m / 1000 * (1 + 0.00393 * (limit_c - 20))
+    tau_s = capacity_j_per_m_k * rise_k / (carries_a**2 * ohm_per_m)
+    return tau_s * math.log((lasting_k - start_k) / (lasting_k - end_k))
+
+
+def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
+    """The picture of a fuse; raises UnusableInput where there is none of that id."""
+    row = sizing.fuses.get(fuse_id)
+    if row is None:
+        raise UnusableInput("unknown-fuse", fuse_id, f"The build has no fuse “{fuse_id}”.")
+    part = sizing.build.parts[fuse_id]
+    family = part.catalogue or ""
+    amps = row.rating_a * MULTIPLES
+    most_s = [longest_time_s(family, row.rating_a, at) for at in amps]
+    least_s = [shortest_time_s(family, row.rating_a, at) for at in amps]
+    wires = tuple(_wire(sizing, wire, amps) for wire in _guarded(sizing, fuse_id))
+    margin, worst_a, worst_wire = _worst(amps.tolist(), most_s, wires)
+    return TimeCurrent(
+        fuse_id,
+        part.name,
+        row.rating_a,
+        _curve(amps, least_s),
+        _curve(amps, most_s),
+        wires,
+        tuple(_loads(sizing, fuse_id)),
+        margin,
+        worst_a,
+        worst_wire,
+    )
+
+
+def slow_protection(sizing: Sizing) -> Iterator[Finding]:
+    """Fuses that may take longer than a wire behind them bears; a wire that is too thin for what
+    lasts is told of that alone."""
+    for fuse in sizing.fuses:
+        picture = time_current(sizing, fuse)
+        if picture.margin is None or picture.margin >= 1 or picture.worst_wire is None:
+            continue
+        row = sizing.wires[picture.worst_wire]
+        if row.carries_a < row.must_carry_a:
+            continue
+        wire = sizing.build.wires[row.wire]
+        yield Finding(
+            "protection-slow",
+            "look",
+            (fuse, wire.id),
+            wire.circuit,
+            f"{picture.name} may part after wire {wire.label} is at its limit",
+            f"at {picture.worst_a:.0f} A the wire bears {picture.margin:.1f} of its time",
+            "longer than the fuse takes at most",
+            "In a fault the insulation softens first. Thicker wire, a faster fuse or a smaller one "
+            "puts it right.",
+        )
+
+
+def _guarded(sizing: Sizing, fuse: str) -> list[str]:
+    """The wires that answer for the fuse, of each size the one that bears least; a tap answers for
+    the fuse that it leads to."""
+    by_size: dict[str, str] = {}
+    for row in sizing.wires.values():
+        if row.fuse == fuse and row.must_carry_a >= sizing.fuses[fuse].rating_a:
+            known = by_size.get(row.size)
+            if known is None or row.carries_a < sizing.wires[known].carries_a:
+                by_size[row.size] = row.wire
+    return sorted(by_size.values(), key=lambda wire: sizing.wires[wire].carries_a)
+
+
+def _wire(sizing: Sizing, wire_id: str, amps: np.ndarray) -> WireCurve:
+    row, wire = sizing.wires[wire_id], sizing.build.wires[wire_id]
+    insulation = catalogue().insulation[row.insulation]
+    seconds = [
+        bears_s(
+            catalogue().conductor[row.size],
+            insulation,
+            row.ambient_c,
+            row.carries_a,
+            row.lasting_a,
+            at,
+        )
+        for at in amps.tolist()
+    ]
+    return WireCurve(wire_id, wire.label, row.size, _curve(amps, seconds))
+
+
+def _curve(amps: np.ndarray, seconds: list[float]) -> Curve:
+    """The points that lie on the sheet."""
+    pairs = [
+        (at, second)
+        for at, second in zip(amps.tolist(), seconds, strict=True)
+        if SHORTEST_S <= second <= LONGEST_S
+    ]
+    return Curve(tuple(at for at, _ in pairs), tuple(second for _, second in pairs))
+
+
+def _worst(
+    amps: list[float], most_s: list[float], wires: tuple[WireCurve, ...]
+) -> tuple[float | None, float | None, str | None]:
+    """Where a wire bears least against the fuse's slowest curve."""
+    least: tuple[float, float, str] | None = None
+    takes = dict(zip(amps, most_s, strict=True))
+    for wire in wires:
+        for at, second in zip(wire.curve.amps, wire.curve.seconds, strict=True):
+            if takes[at] < LONGEST_S and (least is None or second / takes[at] < least[0]):
+                least = second / takes[at], at, wire.wire
+    return least if least is not None else (None, None, None)
+
+
+def _loads(sizing: Sizing, fuse: str) -> list[Starting]:
+    rows = []
+    for row in sizing.loads.values():
+        last = [step.owner for step in row.path.feed if step.kind == "fuse"]
+        if last and last[-1] == fuse:
+            load = sizing.build.parts[row.load]
+            kind = catalogue().loads[load.catalogue or ""]
+            running_a = rated_current_a(load)
+            times = load.number("inrush_x", kind.inrush_x)
+            seconds = load.number("inrush_s", kind.inrush_s)
+            rows.append(Starting(load.id, load.name, running_a * times, seconds, running_a))
+    return rows
