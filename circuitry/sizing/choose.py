@@ -25,8 +25,8 @@ FUSE_DERATING_PER_K = 0.0015
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
-ALWAYS_TO_HAND_MM2 = 2.5
-"""Sizes from this area on are taken where drop asks for them, whether carrying does or not."""
+TO_HAND_MM2 = (2.5, 4.0, 16.0, 25.0, 50.0)
+"""Of the thicker sizes those, or the nearest on the shelf, are taken where drop asks for them."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM, FED_FROM = 0.5, 0.1
@@ -227,10 +227,12 @@ class Ampacities:
         warm_c: Vector = _conductor_c(lasting_a, fitted_a, table.hottest_c, table.limit_c)
         return warm_c
 
-    def floors(self, must_a: Vector) -> Numbers:
-        """The smallest size of each wire that carries what it must, whatever the drop."""
+    def floors(self, must_a: Vector, alone: bool = False) -> Numbers:
+        """The smallest size of each wire that carries what it must, whatever the drop; ``alone``
+        as if nothing lay beside it."""
         choosable = self.facts.choosable
-        fits = self.carries_a[:, :choosable] >= must_a[:, None]
+        carries_a = self.facts.table.alone_a if alone else self.carries_a
+        fits = carries_a[:, :choosable] >= must_a[:, None]
         fits &= np.arange(choosable) >= self.facts.least[:, None]
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
         return floors
@@ -431,6 +433,14 @@ def _tapered(floor: Numbers, most: Numbers, drops: Sequence[LoadDrop]) -> Number
     return tapered
 
 
+def _from_reels(floor: Numbers, most: Numbers, reels: Sequence[int]) -> Numbers:
+    """The floors in sizes that there are, as far as the terminals take them."""
+    next_up = np.array([next((r for r in reels if r >= at), at) for at in range(max(reels) + 1)])
+    inside = np.minimum(floor, len(next_up) - 1)
+    raised = np.where(floor < len(next_up), next_up[inside], floor)
+    return np.where(raised <= most, raised, floor)
+
+
 class WireChooser:
     """Sizes for all wires at fixed currents: the least copper that carries and drops little.
 
@@ -444,13 +454,15 @@ class WireChooser:
         self,
         facts: Facts,
         floor: Numbers,
+        alone: Numbers,
         drops: Sequence[LoadDrop],
         hot_ohm: Matrix,
         fitted_ohm: Vector,
     ) -> None:
-        """``floor`` is the smallest size of each wire, whatever the drop; ``fitted_ohm`` is the
-        resistance of each wire's conductor with which ``drops`` were solved."""
-        self.facts = facts
+        """``floor`` is the smallest size of each wire, whatever the drop, ``alone`` that with
+        nothing beside it; ``fitted_ohm`` is the resistance of each wire's conductor with which
+        ``drops`` were solved."""
+        self.facts, self.alone = facts, alone
         self.floor = _tapered(floor, facts.most, drops)
         self.drops = drops
         self.hot_ohm = hot_ohm
@@ -463,13 +475,16 @@ class WireChooser:
     def choose(self) -> Fit:
         """The least copper for these limits, from few reels.
 
-        The reels of thin wire are those that carrying asks for: so another limit does not change
-        which there are, and a looser one takes no more copper.
+        Which reels of thin wire there are follows from what protection lets pass alone: so another
+        limit or a warmer neighbour does not change them, and a looser limit takes no more copper.
         """
         table, facts = self.facts.table, self.facts
         most = np.maximum(facts.most, self.floor)
-        floor = fewer_reels(self.floor, most, table.area_mm2, table.length_m)
-        to_hand = np.flatnonzero(table.area_mm2[: facts.choosable] >= ALWAYS_TO_HAND_MM2)
+        few = fewer_reels(self.alone, most, table.area_mm2, table.length_m)
+        areas = table.area_mm2[: facts.choosable]
+        to_hand = [int(np.abs(areas - area_mm2).argmin()) for area_mm2 in TO_HAND_MM2]
+        reels = sorted({*few.tolist(), *to_hand})
+        floor = _from_reels(self.floor, most, reels)
         tapers = [pair for drop in self.drops for pair in drop.tapers]
         return least_copper(
             floor,
@@ -479,7 +494,7 @@ class WireChooser:
             table.length_m,
             self.losses(floor),
             list(dict.fromkeys(tapers)),
-            reels={*floor.tolist(), *to_hand.tolist()},
+            reels=reels,
         )
 
     def still_does(self, size: Numbers, losing: Collection[str]) -> bool:
@@ -496,7 +511,9 @@ class WireChooser:
     def only(self, loads: Collection[str]) -> "WireChooser":
         """The same for these loads alone."""
         drops = [drop for drop in self.drops if drop.load in loads]
-        return WireChooser(self.facts, self.floor, drops, self.hot_ohm, self._fitted_ohm)
+        return WireChooser(
+            self.facts, self.floor, self.alone, drops, self.hot_ohm, self._fitted_ohm
+        )
 
     def choose_at_any_price(self, size: Numbers, pinned: npt.NDArray[np.bool_]) -> Numbers | None:
         """The least copper beyond these sizes with which every load keeps its limit, whatever it
@@ -504,7 +521,9 @@ class WireChooser:
         table = self.facts.table
         most = np.where(pinned, size, np.maximum(self.facts.most, size))
         drops = [replace(row, limit_v=row.limit_v * HEALED) for row in self.drops]
-        strict = WireChooser(self.facts, self.floor, drops, self.hot_ohm, self._fitted_ohm)
+        strict = WireChooser(
+            self.facts, self.floor, self.alone, drops, self.hot_ohm, self._fitted_ohm
+        )
         if strict.losing(most):
             return None
         fit = least_copper(

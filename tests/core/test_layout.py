@@ -100,7 +100,7 @@ class BundleTest(TestCase):
         build = roadster_sizing().build
         bundle = bundles(build)["rear-to-rear-left"]
         self.assertEqual(len(bundle.wires), 4)
-        outside = {"0.5 mm²": 1.6, "0.75 mm²": 1.9, "1 mm²": 2.1, "1.5 mm²": 2.4, "2 mm²": 2.8}
+        outside = {"0.5 mm²": 1.6, "0.75 mm²": 1.9, "1 mm²": 2.1, "1.5 mm²": 2.4, "2.5 mm²": 3.0}
         sizes = [build.wires[wire].size or "" for wire in bundle.wires]
         squares = sum(outside[size] ** 2 for size in sizes)
         self.assertAlmostEqual(bundle.diameter_mm, 1.2 * math.sqrt(squares), delta=0.3)
@@ -128,7 +128,7 @@ class BundleTest(TestCase):
             return [row.title for row in size_build(build).findings if run in row.parts]
 
         shelf, nose = "panel-shelf-to-bulkhead", "bulkhead-to-nose"
-        self.assertIn("tight", codes(shelf, hole="20 mm")[0])
+        self.assertIn("tight", codes(shelf, hole="14 mm")[0])
         self.assertIn("no grommet", codes(shelf, hole_fit="none")[0])
         self.assertIn("hot part unsleeved", codes(nose, cover="tape")[0])
         self.assertEqual(codes(nose, cover="braid"), [])

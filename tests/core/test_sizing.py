@@ -103,7 +103,7 @@ class ChoiceTest(TestCase):
                 continue
             solution = network.solve(replace(state.state, supply=Supply(14.4, 1e-4)))
             for wire_id, current_a in solution.wire_a.items():
-                self.assertLess(abs(current_a), sizing.wires[wire_id].current_a * 1.03 + 0.01)
+                self.assertLess(abs(current_a), sizing.wires[wire_id].current_a * 1.05 + 0.01)
 
     def test_no_wire_carries_less_than_its_fuse_lets_pass(self) -> None:
         for row in roadster_sizing().wires.values():
@@ -162,6 +162,7 @@ class FindingTest(TestCase):
         self.assertEqual(
             codes,
             [
+                ("wire-too-thin", "main-beam-left"),
                 ("wire-too-thin", "radiator-fan"),
                 ("switch-overloaded", "heater-blower"),
                 ("drop-too-high", "radiator-fan"),
@@ -171,6 +172,7 @@ class FindingTest(TestCase):
                 ("crowded-ground", "grounds"),
                 ("crowded-ground", "key-control"),
                 ("crowded-ground", "grounds"),
+                ("protection-slow", "main-feed"),
                 ("headlamps-share", "dipped-beam-left"),
                 ("stop-lamps-share", "stop-lamp-left"),
                 ("not-wired", None),
