@@ -9,6 +9,8 @@ import time
 import urllib.request
 from collections.abc import Callable
 from itertools import count
+from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
@@ -24,6 +26,8 @@ from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
+from circuitry.sizing.choose import Duty
+from circuitry.sizing.least_copper import Fit, least_copper
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.cars import ROOT
@@ -39,6 +43,7 @@ def main() -> None:
     try:
         measure_core(server)
         measure_positions()
+        measure_copper()
         measure_circuits()
         measure_first_screen(server)
     finally:
@@ -63,17 +68,20 @@ def measure_positions() -> None:
     for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
         build = read((ROOT / "demo" / f"{name}.json").read_bytes())
         sizing = size_build(build)
-        network = Network(sizing.build)
+        network, duty = Network(sizing.build), Duty(sizing.build)
         fuses = [row for row in sizing.fuses.values() if not row.pinned]
-        wires = [row for row in sizing.wires.values() if not row.pinned]
+        wires = list(enumerate(sizing.wires.values()))
         used, blown, over = 0.0, 0, 0.0
         for state in random_states(build, POSITIONS, 10):
-            solution = network.solve(state)
+            settled = network.settle(state)
+            solution = network.solution(settled)
             blown += any(abs(solution.fuse_a[row.fuse]) > row.rating_a for row in fuses)
             if starters_turn(build, solution):
                 continue
-            shares = [abs(solution.fuse_a[row.fuse]) / row.carries_a for row in fuses]
-            shares += [abs(solution.wire_a[row.wire]) / row.carries_a for row in wires]
+            lasting_a = np.abs(duty.lasting_a(network, settled))
+            lasting = dict(zip(sizing.fuses, lasting_a[len(wires) :].tolist(), strict=False))
+            shares = [lasting[row.fuse] / row.carries_a for row in fuses]
+            shares += [lasting_a[at] / row.carries_a for at, row in wires if not row.pinned]
             used = max(used, *shares)
             told = [(abs(solution.fuse_a[row.fuse]), row.current_a) for row in fuses]
             over = max(over, *(amps / said for amps, said in told if said > 1))
@@ -81,6 +89,40 @@ def measure_positions() -> None:
         print(f"  fuses blown               {blown:8d}")
         print(f"  most used of what may be  {100 * used:8.1f} %")
         print(f"  current against that told {100 * over:8.1f} %")
+
+
+def measure_copper() -> None:
+    """Copper beyond the floors that keeps every limit that can be kept, for all loads at once
+    against load by load; the gap of the programme; the sizes used."""
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        asked: list[tuple[tuple, dict]] = []
+
+        def noted(*args: Any, _asked: list = asked, **fields: Any) -> Fit:
+            _asked.append((args, fields))
+            return least_copper(*args, **fields)
+
+        with patch("circuitry.sizing.choose.least_copper", noted):
+            sizing = size_build(read((ROOT / "demo" / f"{name}.json").read_bytes()))
+        args, fields = [row for row in asked if row[1].get("price", 1) is not None][-1]
+        floor, most, ohm, area_mm2, length_m, losses, tapers = args
+        fit = least_copper(*args, **fields)
+        saved_ohm = ohm[np.arange(len(floor)), floor] - ohm[np.arange(len(floor)), most]
+        kept = [
+            loss
+            for loss in losses
+            if loss.lost_v - np.dot(loss.amps, saved_ohm[list(loss.wires)]) < loss.limit_v
+        ]
+        any_price = {"price": None, "worth": 0.0}
+        together = least_copper(*args[:5], kept, tapers, **any_price)
+        alone = floor.copy()
+        for loss in kept:
+            alone = np.maximum(alone, least_copper(*args[:5], [loss], tapers, **any_price).size)
+        by_load = float((length_m * (area_mm2[alone] - area_mm2[floor])).sum())
+        print(f"{name}, copper")
+        print(f"  against load by load      {together.copper_mm2_m / max(by_load, 1e-9):8.2f}")
+        print(f"  gap of the programme      {100 * fit.gap:8.3f} %")
+        sizes = {row.size for row in sizing.wires.values() if not row.pinned}
+        print(f"  sizes used                {len(sizes):8d}")
 
 
 def measure_circuits() -> None:

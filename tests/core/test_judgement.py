@@ -13,6 +13,7 @@ from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.protection import longest_time_s
 from circuitry.sizing.rules import rules
+from circuitry.sizing.time_current import bears_s, time_current
 from tests.core.cars import ON_OFF, document, part, roadster, roadster_sizing, switch, wire
 
 
@@ -376,3 +377,31 @@ class AcceptanceTest(TestCase):
         new = apply_operations(old, list(row.mends[0].operations))
         self.assertEqual(new.policy.drop_school, "by kind of load")
         self.assertEqual(found(size_build(new), "drop-by-class"), [])
+
+
+class TimeCurrentTest(TestCase):
+    def test_the_adiabatic_constant_of_pvc(self) -> None:
+        """IEC 60364-4-43: k = 115 for copper in PVC from 70 to 160 °C: 1 mm² bears 115² A²s."""
+        pvc = replace(catalogue().insulation["PVC"], continuous_limit_c=70.0)
+        bears = bears_s(catalogue().conductor["1 mm²"], pvc, 30.0, 15.0, 15.0, 200.0)
+        self.assertAlmostEqual(bears * 200**2, 115**2, delta=0.01 * 115**2)
+
+    def test_a_wire_bears_its_ampacity_for_ever_and_less_the_longer(self) -> None:
+        conductor = catalogue().conductor["1.5 mm²"]
+        insulation = catalogue().insulation["XLPE thin wall"]
+        times = [
+            bears_s(conductor, insulation, 40.0, 24.0, 10.0, amps)
+            for amps in (24, 60, 90, 150, 400)
+        ]
+        self.assertEqual(times[0], float("inf"))
+        self.assertEqual(times, sorted(times, reverse=True))
+
+    def test_only_the_wire_that_was_pinned_too_thin_is_slower_than_its_fuse(self) -> None:
+        sizing = roadster_sizing()
+        pictures = {fuse: time_current(sizing, fuse) for fuse in sizing.fuses}
+        self.assertLess(pictures["fan-fuse"].margin or 1.0, 1)
+        self.assertEqual(pictures["fan-fuse"].worst_wire, "w77")
+        flagged = {row.parts[0] for row in found(sizing, "protection-slow")}
+        short = {fuse for fuse, row in pictures.items() if row.margin and row.margin < 1}
+        thin = {row.parts[0] for row in found(sizing, "wire-too-thin")}
+        self.assertEqual({fuse for fuse in short if pictures[fuse].worst_wire not in thin}, flagged)
