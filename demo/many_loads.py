@@ -16,7 +16,7 @@ def many_loads(count: int) -> Build:
     panels = -(-count // LOADS_A_PANEL)
     document: dict = {
         "format": "oilstone-build",
-        "version": 2,
+        "version": 3,
         "name": f"{count} loads",
         "body_conducts": False,
         "policy": {"critical_drop_percent": 8.0},

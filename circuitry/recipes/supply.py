@@ -54,7 +54,7 @@ def _starter_unit(job: Job, motor: Part) -> Part:
 
 def _button(job: Job, button: Part, brake: Part) -> Terminal:
     """The button cranks with the brake pressed; without it, it gives the accessory feed."""
-    job.feed_switch(button, "always", "Start button")
+    job.feed_switch(button, "run", "Start button")
     relay = job.relay("Start button relay", CHANGEOVER)
     job.feed_once(button, "out", brake, "in")
     job.coil(relay, brake, "out")

@@ -6,6 +6,7 @@ are on; a circuit that is not on anyway is judged with all its own loads at full
 state with most on that leaves it alive.
 """
 
+import math
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
 
@@ -30,6 +31,9 @@ BESIDE = ("night and rain", "night", "day")
 """The road states that a circuit that is not on anyway is judged beside, the heaviest first."""
 TELLTALE_A = 0.2
 """A lamp that tells of what its circuit does is on with it."""
+MOST_BESIDE = 40
+"""Circuits that are judged by themselves; in a larger car a few are judged together, each then with
+a little more on beside it than there need be."""
 JUDGED_AT = Supply(12.0, 1e-4)
 COLD_BATTERY_V, COLD_BATTERY_X = 12.4, 1.4
 """A half charged battery, and by how much its resistance is higher at −10 °C; typical."""
@@ -102,9 +106,10 @@ def _road_states(build: Build, reached: Reach) -> Iterator[DesignState]:
         for state in unite(build, paths_of(build), on, road=road)[:1]:
             judged |= state.paths.keys()
             yield state
-    for loads in _circuits(build):
-        if all(load.id in judged for load in loads):
-            continue
+    others = [loads for loads in _circuits(build) if any(load.id not in judged for load in loads)]
+    together = math.ceil(len(others) / MOST_BESIDE) or 1
+    for first in range(0, len(others), together):
+        loads = [load for circuit in others[first : first + together] for load in circuit]
         yield from _beside(build, reached, anyway, loads)
 
 

@@ -18,9 +18,10 @@ MOST_NAMED = 4
 
 def sharing_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     """Loads behind one fuse that should not fail together."""
+    headlamps = [row for row in sizing.build.parts_of_kind("load") if _is(row, *DIPPED)]
     for fuse_id, loads in _behind_each_fuse(sizing).items():
         fuse = sizing.build.parts[fuse_id]
-        yield from _all_headlamps(sizing, fuse, loads)
+        yield from _all_headlamps(headlamps, fuse, loads)
         yield from _stop_lamps(original, sizing, fuse, loads)
         yield from _engine_with_comfort(sizing, fuse, loads)
         yield from _plugged_with_safety(sizing, fuse, loads)
@@ -51,8 +52,7 @@ def _named(loads: list[Part]) -> str:
     return ", ".join(names[:MOST_NAMED]) + more
 
 
-def _all_headlamps(sizing: Sizing, fuse: Part, loads: list[Part]) -> Iterator[Finding]:
-    every = [row for row in sizing.build.parts_of_kind("load") if _is(row, *DIPPED)]
+def _all_headlamps(every: list[Part], fuse: Part, loads: list[Part]) -> Iterator[Finding]:
     here = [row for row in loads if _is(row, *DIPPED)]
     if len(every) > 1 and len(here) == len(every):
         yield Finding(

@@ -25,6 +25,7 @@ ADIABATIC_BELOW_S = 1.0
 POINTS = 60
 LONGEST_S, SHORTEST_S = 1e5, 1e-3
 MULTIPLES = np.geomspace(1.05, 40.0, POINTS)
+Worst = tuple[float, float, str]
 
 
 @dataclass(frozen=True)
@@ -123,12 +124,9 @@ def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
     if row is None:
         raise UnusableInput("unknown-fuse", fuse_id, f"The build has no fuse “{fuse_id}”.")
     part = sizing.build.parts[fuse_id]
-    family = part.catalogue or ""
     amps = row.rating_a * MULTIPLES
-    most_s = [longest_time_s(family, row.rating_a, at) for at in amps]
-    least_s = [shortest_time_s(family, row.rating_a, at) for at in amps]
-    wires = tuple(_wire(sizing, wire, amps) for wire in _guarded(sizing, fuse_id))
-    margin, worst_a, worst_wire = _worst(amps.tolist(), most_s, wires)
+    least_s = [shortest_time_s(part.catalogue or "", row.rating_a, at) for at in amps]
+    most_s, wires, worst = _against(sizing, fuse_id, _guarded(sizing).get(fuse_id, []))
     return TimeCurrent(
         fuse_id,
         part.name,
@@ -137,20 +135,29 @@ def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
         _curve(amps, most_s),
         wires,
         tuple(_loads(sizing, fuse_id)),
-        margin,
-        worst_a,
-        worst_wire,
+        *(worst or (None, None, None)),
     )
+
+
+def _against(
+    sizing: Sizing, fuse: str, guarded: list[str]
+) -> tuple[list[float], tuple[WireCurve, ...], Worst | None]:
+    """The slowest curve of a fuse, those of the wires it guards, and where they come nearest."""
+    rating_a, family = sizing.fuses[fuse].rating_a, sizing.build.parts[fuse].catalogue or ""
+    amps = rating_a * MULTIPLES
+    most_s = [longest_time_s(family, rating_a, at) for at in amps]
+    wires = tuple(_wire(sizing, wire, amps) for wire in guarded)
+    return most_s, wires, _worst(amps.tolist(), most_s, wires)
 
 
 def slow_protection(sizing: Sizing) -> Iterator[Finding]:
     """Fuses that may take longer than a wire behind them bears; a wire that is too thin for what
     lasts is told of that alone."""
-    for fuse in sizing.fuses:
-        picture = time_current(sizing, fuse)
-        if picture.margin is None or picture.margin >= 1 or picture.worst_wire is None:
+    for fuse, guarded in _guarded(sizing).items():
+        _, _, worst = _against(sizing, fuse, guarded)
+        if worst is None or worst[0] >= 1:
             continue
-        row = sizing.wires[picture.worst_wire]
+        margin, worst_a, row = worst[0], worst[1], sizing.wires[worst[2]]
         if row.carries_a < row.must_carry_a:
             continue
         wire = sizing.build.wires[row.wire]
@@ -159,24 +166,28 @@ def slow_protection(sizing: Sizing) -> Iterator[Finding]:
             "look",
             (fuse, wire.id),
             wire.circuit,
-            f"{picture.name} may part after wire {wire.label} is at its limit",
-            f"at {picture.worst_a:.0f} A the wire bears {picture.margin:.1f} of its time",
+            f"{sizing.build.parts[fuse].name} may part after wire {wire.label} is at its limit",
+            f"at {worst_a:.0f} A the wire bears {margin:.1f} of its time",
             "longer than the fuse takes at most",
             "In a fault the insulation softens first. Thicker wire, a faster fuse or a smaller one "
             "puts it right.",
         )
 
 
-def _guarded(sizing: Sizing, fuse: str) -> list[str]:
-    """The wires that answer for the fuse, of each size the one that bears least; a tap answers for
-    the fuse that it leads to."""
-    by_size: dict[str, str] = {}
+def _guarded(sizing: Sizing) -> dict[str, list[str]]:
+    """For each fuse the wires that answer for it, of each size the one that bears least; a tap
+    answers for the fuse that it leads to."""
+    by_size: dict[str, dict[str, str]] = {}
     for row in sizing.wires.values():
-        if row.fuse == fuse and row.must_carry_a >= sizing.fuses[fuse].rating_a:
-            known = by_size.get(row.size)
+        if row.fuse and row.must_carry_a >= sizing.fuses[row.fuse].rating_a:
+            mine = by_size.setdefault(row.fuse, {})
+            known = mine.get(row.size)
             if known is None or row.carries_a < sizing.wires[known].carries_a:
-                by_size[row.size] = row.wire
-    return sorted(by_size.values(), key=lambda wire: sizing.wires[wire].carries_a)
+                mine[row.size] = row.wire
+    return {
+        fuse: sorted(mine.values(), key=lambda wire: sizing.wires[wire].carries_a)
+        for fuse, mine in by_size.items()
+    }
 
 
 def _wire(sizing: Sizing, wire_id: str, amps: np.ndarray) -> WireCurve:
@@ -206,17 +217,19 @@ def _curve(amps: np.ndarray, seconds: list[float]) -> Curve:
     return Curve(tuple(at for at, _ in pairs), tuple(second for _, second in pairs))
 
 
-def _worst(
-    amps: list[float], most_s: list[float], wires: tuple[WireCurve, ...]
-) -> tuple[float | None, float | None, str | None]:
-    """Where a wire bears least against the fuse's slowest curve."""
-    least: tuple[float, float, str] | None = None
+def _worst(amps: list[float], most_s: list[float], wires: tuple[WireCurve, ...]) -> Worst | None:
+    """Where a wire bears least against the fuse's slowest curve: by what factor, at what current,
+    and which."""
     takes = dict(zip(amps, most_s, strict=True))
-    for wire in wires:
-        for at, second in zip(wire.curve.amps, wire.curve.seconds, strict=True):
-            if takes[at] < LONGEST_S and (least is None or second / takes[at] < least[0]):
-                least = second / takes[at], at, wire.wire
-    return least if least is not None else (None, None, None)
+    return min(
+        (
+            (second / takes[at], at, wire.wire)
+            for wire in wires
+            for at, second in zip(wire.curve.amps, wire.curve.seconds, strict=True)
+            if takes[at] < LONGEST_S
+        ),
+        default=None,
+    )
 
 
 def _loads(sizing: Sizing, fuse: str) -> list[Starting]:

@@ -7,6 +7,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Router
 
 from circuitry.edits import Change, apply_operations, differences
+from circuitry.edits.mending import mend_all
 from circuitry.edits.what_if import Asked, operations_of, what_changes
 from circuitry.plain import plain
 from server.api import schemas
@@ -51,6 +52,15 @@ def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest
     label, operations = operations_of(build, Asked(**body.dict()))
     answer = what_changes(sizing_at(row), sized(apply_operations(build, operations)))
     return {"label": label, "operations": operations, **plain(answer)}
+
+
+@router.post(
+    "/builds/{build_id}/mending",
+    response={200: schemas.MendedView, 404: schemas.Problem, 422: schemas.Problem},
+)
+def find_safe_mends(request: HttpRequest, build_id: int) -> Any:
+    """Everything that can be mended without making anything worse, without saving it."""
+    return plain(mend_all(build_at(get_object_or_404(models.Build, pk=build_id)), sized))
 
 
 @router.post("/builds/{build_id}/undo", response=ANSWERS)

@@ -493,6 +493,14 @@ class RulesView(Schema):
     copper_kg: float
 
 
+class MendedView(Schema):
+    """The operations that mend all that is safe, what they mend, and what is left."""
+
+    operations: list[dict[str, Any]]
+    mends: list[str]
+    left: list[str]
+
+
 class WhatIfRequest(Schema):
     """A question before deciding; each needs one of the others at most."""
 

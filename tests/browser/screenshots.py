@@ -84,6 +84,12 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="What else changes?").first.click()
     take(page, "circuits", lambda: page.get_by_text("also changes").wait_for())
 
+    page.get_by_role("tab", name="Time and current").click()
+    take(page, "time-current", lambda: page.get_by_text("Worst point").wait_for())
+    page.goto(f"{build}/size")
+    page.get_by_role("button", name="What would change?").click()
+    take(page, "size", lambda: page.get_by_role("button", name="Do it").wait_for())
+
     page.goto(f"{build}/bench")
     page.get_by_role("radio", name="run").click()
     page.get_by_role("radio", name="head").click()
@@ -92,7 +98,6 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="Main beam right").click()
     take(page, "bench", lambda: page.get_by_text("11.9").first.wait_for())
     page.get_by_role("button", name="Dark").click()
-    take(page, "bench-dark", lambda: page.get_by_role("button", name="Paper").wait_for())
     page.get_by_role("radiogroup", name="Wiper switch").get_by_role("radio", name="slow").click()
     page.goto(f"{build}/circuits/wipers-and-washer")
     page.get_by_role("tab", name="Truth table").click()
@@ -101,7 +106,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
 
 
 def in_the_car(page: Page, build: str) -> None:
-    """Power up, bench and layout as a tablet in the footwell shows them."""
+    """Power up and bench as a tablet in the footwell shows them."""
     page.set_viewport_size({"width": 768, "height": 1024})
     page.goto(f"{build}/power-up/main-beam-left")
     page.get_by_label("Volts at Main beam left").fill("12.0")
@@ -110,8 +115,6 @@ def in_the_car(page: Page, build: str) -> None:
     take(page, "power-up", lambda: page.get_by_text("outside its").wait_for())
     page.goto(f"{build}/bench")
     take(page, "bench-tablet", lambda: page.get_by_text("11.9").first.wait_for())
-    page.goto(f"{build}/lay-out")
-    take(page, "lay-out-tablet", lambda: page.get_by_text("13 measured").wait_for())
 
 
 def take(page: Page, name: str, wait: object) -> None:

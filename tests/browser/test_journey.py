@@ -207,7 +207,7 @@ class ChangesTest(BrowserTest):
 class KeyboardTest(BrowserTest):
     def test_the_journey_by_keys_alone(self) -> None:
         page = self.open("builds/1/circuits")
-        page.get_by_role("heading", name="Heater blower").wait_for()
+        page.get_by_role("heading", level=1).first.wait_for()
         page.keyboard.press("n")
         expect(page.locator("#new-load")).to_be_focused()
         page.keyboard.type("k1b Courtesy lamp 5 W")

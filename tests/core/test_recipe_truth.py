@@ -437,11 +437,12 @@ class SupplyTruthTest(TruthCase):
         car = written("starter", answers)
         brake = "brake_switch_for_starting"
         self.assertEqual(self.alive(car, "off"), set())
-        self.assertEqual(self.alive(car, "off", start_button="held"), {"on-without-the-brake"})
+        self.assertEqual(self.alive(car, "run", start_button="held"), {"on-without-the-brake"})
         pressed = {"start_button": "held", brake: "pressed"}
-        self.assertEqual(self.alive(car, "off", **pressed), {"starter-motor"})
+        self.assertEqual(self.alive(car, "run", **pressed), {"starter-motor"})
+        self.assertEqual(self.alive(car, "off", **pressed), set())
         in_gear = {**pressed, "neutral_switch": "in gear"}
-        self.assertEqual(self.alive(car, "off", **in_gear), set())
+        self.assertEqual(self.alive(car, "run", **in_gear), set())
 
     def test_charge_lamp_goes_out_when_it_charges(self) -> None:
         car = written("charging")

@@ -3,6 +3,7 @@
 from unittest import TestCase
 
 from circuitry.edits import apply_operations
+from circuitry.edits.mending import mend_all
 from circuitry.edits.what_if import QUESTIONS, Asked, operations_of, what_changes
 from circuitry.errors import UnusableInput
 from circuitry.sizing import size_build
@@ -53,3 +54,18 @@ class WhatIfTest(TestCase):
             with self.subTest(asked), self.assertRaises(UnusableInput) as caught:
                 operations_of(roadster(), asked)
             self.assertEqual(caught.exception.code, code)
+
+
+class MendAllTest(TestCase):
+    def test_all_that_are_safe_are_mended_and_nothing_is_worse(self) -> None:
+        mended = mend_all(roadster(), size_build)
+        self.assertGreater(len(mended.mends), 3)
+        after = size_build(apply_operations(roadster(), list(mended.operations)))
+        for severities in (("stop",), ("stop", "look")):
+            before, now = (
+                sum(row.severity in severities for row in sizing.findings)
+                for sizing in (roadster_sizing(), after)
+            )
+            self.assertLess(now, before)
+        titles = {row.title for row in after.findings if row.mends}
+        self.assertLessEqual(titles, set(mended.left))

@@ -292,6 +292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/mending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Safe Mends
+         * @description Everything that can be mended without making anything worse, without saving it.
+         */
+        post: operations["server_api_edits_find_safe_mends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/undo": {
         parameters: {
             query?: never;
@@ -1803,6 +1823,20 @@ export interface components {
             amount?: number | null;
             /** School */
             school?: string | null;
+        };
+        /**
+         * MendedView
+         * @description The operations that mend all that is safe, what they mend, and what is left.
+         */
+        MendedView: {
+            /** Operations */
+            operations: {
+                [key: string]: unknown;
+            }[];
+            /** Mends */
+            mends: string[];
+            /** Left */
+            left: string[];
         };
         /**
          * MoveRequest
@@ -3674,6 +3708,50 @@ export interface operations {
             };
             409: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_edits_find_safe_mends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

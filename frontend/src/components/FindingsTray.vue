@@ -2,7 +2,7 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { Refused } from '@/api/client'
+import { answered, client, Refused } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId, useResults } from '@/api/queries'
 
@@ -14,40 +14,22 @@ const open = defineModel<boolean>('open', { required: true })
 const id = useBuildId()
 const { data: results, isFetching, error } = useResults(id)
 const findings = computed(() => results.value?.findings ?? [])
-const { edit, preview } = useEdits(id)
+const { edit } = useEdits(id)
 const mending = ref('')
 
 const mendable = computed(() => findings.value.filter((row) => row.mends.length && !row.accepted))
 
-/**
- * The first mend of every finding that has one, in turn; one is kept as long as with it nothing is
- * worse than before: no finding more of its severity or a graver one.
- */
+/** The core tries one mend after the other and keeps those that make nothing worse; saved as one edit. */
 async function mendAll(): Promise<void> {
-  const kept: { label: string; operations: Record<string, unknown>[] }[] = []
-  let graves = weigh(findings.value)
-  const rows = mendable.value
-  for (const [number, row] of rows.entries()) {
-    mending.value = `Trying ${number + 1} of ${rows.length}: ${row.mends[0]!.label}`
-    const operations = [...kept.flatMap((mend) => mend.operations), ...row.mends[0]!.operations]
-    try {
-      const after = weigh((await preview('Mend all that are safe', operations)).results.findings)
-      if (after.some((count, at) => count > graves[at]!)) continue
-      graves = after
-      kept.push(row.mends[0]!)
-    } catch (problem) {
-      if (!(problem instanceof Refused)) throw problem
-    }
+  mending.value = 'Trying one mend after the other…'
+  try {
+    const found = await answered(client.POST('/api/builds/{build_id}/mending', { params: { path: { build_id: id.value } } }))
+    mending.value = found.mends.length ? '' : 'None of the mends is safe by itself.'
+    if (found.mends.length) await edit(`Mend ${found.mends.length} findings`, found.operations)
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    mending.value = problem.message
   }
-  mending.value = kept.length ? '' : 'None of the mends is safe by itself.'
-  if (kept.length) await edit(`Mend ${kept.length} findings`, kept.flatMap((mend) => mend.operations))
-}
-
-/** How many stop, and how many stop or are to be looked at. */
-function weigh(rows: typeof findings.value): number[] {
-  const open = rows.filter((row) => !row.accepted)
-  const stop = open.filter((row) => row.severity === 'stop').length
-  return [stop, stop + open.filter((row) => row.severity === 'look').length]
 }
 
 const counts = computed(() =>
