@@ -96,7 +96,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("radio", name="main").click()
     page.get_by_role("button", name="Hold Brake pedal").click()
     page.get_by_role("button", name="Main beam right").click()
-    take(page, "bench", lambda: page.get_by_text("11.9").first.wait_for())
+    take(page, "bench", lambda: page.get_by_text("● LIVE").first.wait_for())
     page.get_by_role("button", name="Dark").click()
     page.get_by_role("radiogroup", name="Wiper switch").get_by_role("radio", name="slow").click()
     page.goto(f"{build}/circuits/wipers-and-washer")
@@ -114,7 +114,7 @@ def in_the_car(page: Page, build: str) -> None:
     page.get_by_label("Volts at Main beam right").fill("11.1")
     take(page, "power-up", lambda: page.get_by_text("outside its").wait_for())
     page.goto(f"{build}/bench")
-    take(page, "bench-tablet", lambda: page.get_by_text("11.9").first.wait_for())
+    take(page, "bench-tablet", lambda: page.get_by_text("● LIVE").first.wait_for())
 
 
 def take(page: Page, name: str, wait: object) -> None:
