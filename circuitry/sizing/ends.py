@@ -60,20 +60,23 @@ def _does_not_fit(sizing: Sizing, wire: Wire) -> Iterator[Finding]:
 def _larger(
     sizing: Sizing, wire: Wire, end: Terminal, row: TerminalRange, area_mm2: float
 ) -> Iterator[Mend]:
-    """Let the wire be sized where it is too thin, or a relay whose terminals take it."""
-    if area_mm2 < row.least_mm2 and sizing.wires[wire.id].pinned:
-        yield Mend(f"Let Oilstone size {wire.label}", (resize(wire, None),))
+    """Let the wire be sized where it is too thin, else a relay whose terminals take it."""
+    if area_mm2 < row.least_mm2:
+        if sizing.wires[wire.id].pinned:
+            yield Mend(f"Let Oilstone size {wire.label}", (resize(wire, None),))
+        return
     yield from _other_part(sizing.build.parts[sizing.build.lands(end).part], end, area_mm2)
 
 
 def _other_part(part: Part, end: Terminal, area_mm2: float) -> Iterator[Mend]:
-    """A relay of the same contacts whose terminal takes the wire."""
+    """A relay of the same contacts, no weaker, whose terminal takes the wire."""
     if part.kind != "relay":
         return
-    contacts = relay_row(part).contacts
+    mine = relay_row(part)
     for other in catalogue().relays.values():
         takes = catalogue().terminals[relay_terminal(other, end.name)]
-        if other.contacts == contacts and fits(takes, area_mm2):
+        strong = other.no_continuous_a_85c >= mine.no_continuous_a_85c
+        if other.contacts == mine.contacts and strong and fits(takes, area_mm2):
             yield Mend(f"Fit a {other.kind} for {part.name}", (_kind(part, other.kind),))
             return
 

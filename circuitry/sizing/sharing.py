@@ -65,6 +65,7 @@ def _all_headlamps(every: list[Part], fuse: Part, loads: list[Part]) -> Iterator
             "left and right on fuses of their own",
             "One fuse parts, and the car is dark at speed. Give each side its own where there are "
             "ways for it.",
+            about=fuse.id,
         )
 
 
@@ -86,6 +87,7 @@ def _stop_lamps(
         "a fuse of their own",
         "What is behind it parts the fuse, and nobody behind you sees you brake.",
         tuple(_own_way(original, stops[0])),
+        about=fuse.id,
     )
 
 
@@ -129,6 +131,7 @@ def _engine_with_comfort(sizing: Sizing, fuse: Part, loads: list[Part]) -> Itera
             f"with {_named(comfort)}",
             "a fuse of its own",
             "A radio that parts the fuse stops the engine.",
+            about=fuse.id,
         )
 
 
@@ -145,4 +148,5 @@ def _plugged_with_safety(sizing: Sizing, fuse: Part, loads: list[Part]) -> Itera
             f"with {_named(safety)}",
             "a fuse of their own",
             "Nobody knows what will be plugged in. It must not take a lamp or wiper with it.",
+            about=fuse.id,
         )

@@ -10,10 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from circuitry.build.model import Wire
 from circuitry.catalogue import Conductor, Insulation, catalogue
 from circuitry.errors import UnusableInput
-from circuitry.finding import Finding
+from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
+from circuitry.sizing.causes import resize
 from circuitry.sizing.protection import longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing
 
@@ -167,11 +169,17 @@ def slow_protection(sizing: Sizing) -> Iterator[Finding]:
             (fuse, wire.id),
             wire.circuit,
             f"{sizing.build.parts[fuse].name} may part after wire {wire.label} is at its limit",
-            f"at {worst_a:.0f} A the wire bears {margin:.1f} of its time",
-            "longer than the fuse takes at most",
+            f"at {worst_a:.0f} A the wire bears {margin:.0%} of that time",
+            "all the time that the fuse may take",
             "In a fault the insulation softens first. Thicker wire, a faster fuse or a smaller one "
             "puts it right.",
+            tuple(_unpinned(sizing, wire)),
         )
+
+
+def _unpinned(sizing: Sizing, wire: Wire) -> Iterator[Mend]:
+    if sizing.wires[wire.id].pinned:
+        yield Mend(f"Let Oilstone size {wire.label}", (resize(wire, None),))
 
 
 def _guarded(sizing: Sizing) -> dict[str, list[str]]:

@@ -55,10 +55,11 @@ const worst = computed(() => {
   const at = wire?.curve.amps.findIndex((amps) => amps === props.curves.worst_a) ?? -1
   return wire && at >= 0 ? { x: x(wire.curve.amps[at]!), y: y(wire.curve.seconds[at]!) } : null
 })
+const times = (margin: number) => (margin < 0.01 ? 'less than 0.01' : fixed(margin, margin < 1 ? 2 : margin < 10 ? 1 : 0))
 const verdict = computed(() => {
   const { margin, worst_a: amps, name, rating_a: rating } = props.curves
   if (margin === null || !worstWire.value) return `Nothing behind ${name} is reached by its slowest curve on this sheet.`
-  const said = `wire ${worstWire.value.label}, ${worstWire.value.size}, bears ${fixed(amps, 0)} A ${fixed(margin, margin < 10 ? 1 : 0)} times as long as ${name} ${rating} A may take`
+  const said = `wire ${worstWire.value.label}, ${worstWire.value.size}, bears ${fixed(amps, 0)} A ${times(margin)} times as long as ${name} ${rating} A may take`
   return margin >= 1 ? `Worst point: ${said}.` : `Worst point: ${said}. In a fault it is at its limit before the fuse parts.`
 })
 </script>
