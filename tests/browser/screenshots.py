@@ -84,6 +84,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="What else changes?").first.click()
     take(page, "circuits", lambda: page.get_by_text("also changes").wait_for())
 
+    page.goto(f"{build}/circuits/horn")
     page.get_by_role("tab", name="Time and current").click()
     take(page, "time-current", lambda: page.get_by_text("Worst point").wait_for())
     page.goto(f"{build}/size")
