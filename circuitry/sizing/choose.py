@@ -397,8 +397,8 @@ def _crowd(facts: Facts, size: Numbers, lasting_a: Matrix) -> Vector:
 
 
 def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
-    """Pairs of wires next to each other on a way that belong to one circuit, the one nearer to the
-    battery first."""
+    """Pairs of wires next to each other on a way with no protection between them, the one nearer to
+    the battery first."""
     pairs: list[tuple[int, int]] = []
     for steps in (path.feed, path.back[::-1]):
         before: int | None = None
@@ -407,7 +407,7 @@ def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
                 before = None
             elif step.kind == "wire":
                 wire = facts.at[step.owner]
-                if before is not None and facts.cables[before] == facts.cables[wire]:
+                if before is not None:
                     pairs.append((before, wire))
                 before = wire
     return tuple(pairs)

@@ -79,7 +79,7 @@ def least_copper(
     [1]
     """
     over = [row for row in losses if row.lost_v > row.limit_v]
-    ladders = _ladders(floor, most, ohm, over, worth)
+    ladders = _ladders(floor, most, _candidates(floor, most, ohm, over, worth), tapers)
     if reels is not None:
         ladders = {
             wire: [sizes[0], *(size for size in sizes[1:] if size in reels)]
@@ -168,11 +168,27 @@ class _Programme:
 
 
 def _ladders(
-    floor: Numbers, most: Numbers, ohm: Matrix, over: Sequence[Loss], worth: float
+    floor: Numbers,
+    most: Numbers,
+    candidates: Sequence[tuple[int, int]],
+    tapers: Sequence[tuple[int, int]],
 ) -> Mapping[int, list[int]]:
-    """The sizes that each wire may take, its floor first, where there is more than that."""
+    """The sizes that each wire may take, its floor first, where there is more than that; one that
+    may not be thinner than another can climb with it."""
+    taken, new = set(candidates), set(candidates)
+    feeders: dict[int, list[int]] = {}
+    for first, second in tapers:
+        feeders.setdefault(second, []).append(first)
+    while new:
+        new = {
+            (first, size)
+            for second, size in new
+            for first in feeders.get(second, [])
+            if floor[first] < size <= most[first]
+        } - taken
+        taken |= new
     ladders: dict[int, list[int]] = {}
-    for wire, size in _candidates(floor, most, ohm, over, worth):
+    for wire, size in sorted(taken):
         ladders.setdefault(wire, [int(floor[wire])]).append(size)
     return ladders
 
