@@ -343,6 +343,68 @@ class ProtectionTest(TestCase):
         self.assertEqual(rows, {15: True, 30: False})
 
 
+class ThicknessTest(TestCase):
+    def starter_car(self, cable_m: float) -> Sizing:
+        positions = ("on", [["in", "out"]]), ("off", [])
+        parts = [
+            switch("isolator", *positions) | {"kind": "isolator"},
+            part("starter", "load", catalogue="Starter motor geared 1.4 kW"),
+        ]
+        ends = [
+            ("battery.+", "isolator.in"),
+            ("isolator.out", "starter.+"),
+            ("starter.-", "battery.-"),
+        ]
+        document_ = car(parts, ends)
+        document_["wires"][1]["length_m"] = cable_m
+        return size_build(from_document(document_))
+
+    def test_the_battery_lead_is_as_thick_as_the_starter_cable(self) -> None:
+        wires = self.starter_car(3.0).wires
+        areas = [catalogue().conductor[wires[name].size].copper_area_mm2 for name in ("w1", "w2")]
+        self.assertGreaterEqual(areas[0], areas[1])
+        self.assertGreaterEqual(areas[1], 25)
+
+    def test_a_long_starter_cable_is_told_of_and_a_short_one_is_not(self) -> None:
+        (row,) = found(self.starter_car(3.0), "starter-cable-bare")
+        self.assertEqual((row.severity, row.parts), ("note", ("w2",)))
+        self.assertEqual(found(self.starter_car(3.0), "source-wire-long"), [])
+        self.assertEqual(found(self.starter_car(0.2), "starter-cable-bare"), [])
+
+    def test_no_wire_is_thinner_than_what_it_feeds_without_a_fuse_between(self) -> None:
+        """Of the whole roadster, along the way of each load there and back; a terminal that takes
+        no thicker wire, and a wire that is pinned, are the only reasons."""
+        sizing = roadster_sizing()
+        self.assertGreater(self.thinner_steps(sizing), 50)
+
+    def thinner_steps(self, sizing: Sizing) -> int:
+        seen = 0
+        for row in sizing.loads.values():
+            for steps in (row.path.feed, row.path.back[::-1]):
+                before: str | None = None
+                for step in steps:
+                    if step.kind in ("fuse", "output"):
+                        before = None
+                    elif step.kind == "wire":
+                        if before is not None:
+                            self.is_no_thinner(sizing, before, step.owner)
+                            seen += 1
+                        before = step.owner
+        return seen
+
+    def is_no_thinner(self, sizing: Sizing, first: str, second: str) -> None:
+        area_mm2 = {
+            name: catalogue().conductor[sizing.wires[name].size].copper_area_mm2
+            for name in (first, second)
+        }
+        if area_mm2[first] >= area_mm2[second] or sizing.wires[first].pinned:
+            return
+        wire_ = sizing.build.wires[first]
+        ends = (wire_.from_terminal, wire_.to_terminal)
+        taken = [fits(terminal_range(sizing.build, end), area_mm2[second]) for end in ends]
+        self.assertFalse(all(taken), (first, second, area_mm2))
+
+
 class AcceptanceTest(TestCase):
     def test_a_finding_is_lived_with_until_it_says_something_else(self) -> None:
         sizing = roadster_sizing()
