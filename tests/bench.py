@@ -26,12 +26,11 @@ from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
-from circuitry.sizing.choose import Duty
 from circuitry.sizing.least_copper import Fit, least_copper
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.cars import ROOT
-from tests.core.positions import random_states, starters_turn
+from tests.core.positions import random_states, use
 
 LARGE = 400
 POSITIONS = 10_000
@@ -68,27 +67,11 @@ def measure_positions() -> None:
     for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
         build = read((ROOT / "demo" / f"{name}.json").read_bytes())
         sizing = size_build(build)
-        network, duty = Network(sizing.build), Duty(sizing.build)
-        fuses = [row for row in sizing.fuses.values() if not row.pinned]
-        wires = list(enumerate(sizing.wires.values()))
-        used, blown, over = 0.0, 0, 0.0
-        for state in random_states(build, POSITIONS, 10):
-            settled = network.settle(state)
-            solution = network.solution(settled)
-            blown += any(abs(solution.fuse_a[row.fuse]) > row.rating_a for row in fuses)
-            if starters_turn(build, solution):
-                continue
-            lasting_a = np.abs(duty.lasting_a(network, settled))
-            lasting = dict(zip(sizing.fuses, lasting_a[len(wires) :].tolist(), strict=False))
-            shares = [lasting[row.fuse] / row.carries_a for row in fuses]
-            shares += [lasting_a[at] / row.carries_a for at, row in wires if not row.pinned]
-            used = max(used, *shares)
-            told = [(abs(solution.fuse_a[row.fuse]), row.current_a) for row in fuses]
-            over = max(over, *(amps / said for amps, said in told if said > 1))
+        found = use(sizing, random_states(build, POSITIONS, 10))
         print(f"{name}, {POSITIONS} random positions of all switches")
-        print(f"  fuses blown               {blown:8d}")
-        print(f"  most used of what may be  {100 * used:8.1f} %")
-        print(f"  current against that told {100 * over:8.1f} %")
+        print(f"  fuses blown               {len(found.blown):8d}")
+        print(f"  most used of what may be  {100 * max(found.used.values()):8.1f} %")
+        print(f"  current against that told {100 * max(found.over.values()):8.1f} %")
 
 
 def measure_copper() -> None:

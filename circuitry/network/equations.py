@@ -1,34 +1,46 @@
-"""Nodal equations of two-terminal elements, solved by Newton's method.
+"""Nodal equations of two-terminal elements in many states at once, solved by Newton's method.
 
 Unknowns are the node voltages against the reference. Kirchhoff's current law at each node is
 ``F(v) = Aᵀ i(A v) = 0`` with the incidence matrix A of the elements; the Jacobian is
-``Aᵀ diag(di/dv) A``, sparse and factored by SciPy. Its pattern is the same for every state of a
-network, so it is laid out once; a solve writes into nothing that another could be reading. Factors
-are used again as long as each step takes off nine tenths of what remains. Open contacts are
-elements without conductance, and nodes that they leave floating are held at zero and reported as
-floating.
+``Aᵀ diag(di/dv) A``. States differ by what conducts, by their sources and by the figures of any
+element; all are solved together, as arrays with one row an element or node and one column a state.
+One state is a batch of one.
+
+Each step is that of the whole Jacobian. It is halved until the largest current left over at a node
+falls, for the laws have corners (a lamp's cold resistance, a regulator's limit) beyond which a
+whole step may lead astray. A state that does not converge from where it starts is solved again from
+rest with its sources raised in steps.
+
+What is not in the pattern, such as a voltmeter between two nodes, is an extra element: it changes
+each Jacobian by low rank (Woodbury's formula; Golub and Van Loan, “Matrix Computations”, 2.1.4), so
+that nothing is laid out anew.
+
+Open contacts are elements without conductance. Of what they leave floating one node each is held
+at zero, and all of it is reported as floating.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import csc_array, csr_array
+from scipy.sparse import csc_array, csr_array, diags_array
 from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import SuperLU, splu
 
+from circuitry.network.elimination import Elimination, Factors
 from circuitry.network.laws import Law, LawTable
 
 Vector = npt.NDArray[np.float64]
-Grounded = npt.NDArray[np.bool_]
+Matrix = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]
+Numbers = npt.NDArray[np.integer[Any]]
 
 TARGET_RESIDUAL_A = 1e-9
 LARGEST_RESIDUAL_A = 1e-6
 MOST_ITERATIONS = 60
 MOST_HALVINGS = 12
-MOST_PATTERNS_KEPT = 256
-SLOW = 0.1
 LEAKAGE_S = 1e-9
+MOST_PATTERNS_KEPT = 32
 RAMP = (0.25, 0.5, 0.75, 0.9, 1.0)
 
 
@@ -52,7 +64,8 @@ class Element:
 
 @dataclass(frozen=True)
 class Operating:
-    """The operating point: node voltages in V (NaN where floating), element currents in A."""
+    """The operating point of one state: node voltages in V (NaN where floating), element currents
+    in A."""
 
     node_v: Vector
     element_v: Vector
@@ -71,173 +84,311 @@ class NotConverged(Exception):
 
 
 @dataclass(frozen=True)
-class Drive:
-    """What a state gives the elements: conductances in S, sources in V, which conduct, and laws."""
+class Extra:
+    """Linear elements outside the pattern: their nodes, and the conductance of each by state."""
 
-    conductance_s: Vector
-    emf_v: Vector
-    conducts: npt.NDArray[np.bool_]
-    laws: LawTable
+    node_a: Numbers
+    node_b: Numbers
+    siemens: Matrix
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What states give the elements: conductances in S, sources in V and which conduct, by element
+    and state; the laws, and the state's share of what generators give at most."""
+
+    conductance_s: Matrix
+    emf_v: Matrix
+    conducts: Flags
+    generated: Vector
+    extra: Extra | None = None
+
+    @property
+    def states(self) -> int:
+        """How many states there are."""
+        return len(self.generated)
+
+    def take(self, columns: Any) -> "Drive":
+        """Only some of the states, by number or flag."""
+        extra = self.extra and replace(self.extra, siemens=self.extra.siemens[:, columns])
+        return Drive(
+            self.conductance_s[:, columns],
+            self.emf_v[:, columns],
+            self.conducts[:, columns],
+            self.generated[columns],
+            extra,
+        )
+
+
+@dataclass
+class _Point:
+    """Where Newton's method stands: by node or element and state."""
+
+    node_v: Matrix
+    current_a: Matrix
+    slope: Matrix
+    left_over_a: Matrix
+    size_a: Vector
+
+    def put(self, columns: Any, other: "_Point") -> None:
+        """Take over some states from another."""
+        self.node_v[:, columns] = other.node_v
+        self.current_a[:, columns] = other.current_a
+        self.slope[:, columns] = other.slope
+        self.left_over_a[:, columns] = other.left_over_a
+        self.size_a[columns] = other.size_a
+
+    def take(self, columns: Any) -> "_Point":
+        """Only some of the states."""
+        return _Point(
+            self.node_v[:, columns],
+            self.current_a[:, columns],
+            self.slope[:, columns],
+            self.left_over_a[:, columns],
+            self.size_a[columns],
+        )
 
 
 class Equations:
     """The equations of one list of elements with one reference node."""
 
     def __init__(self, elements: list[Element], node_count: int, reference: int) -> None:
-        self.node_a = np.array([element.node_a for element in elements])
-        self.node_b = np.array([element.node_b for element in elements])
+        self.node_a = np.array([element.node_a for element in elements], dtype=int)
+        self.node_b = np.array([element.node_b for element in elements], dtype=int)
         self.node_count = node_count
         self.reference = reference
-        self.grounded: dict[bytes, Grounded] = {}
         self.law_rows = np.array(
             [row for row, element in enumerate(elements) if element.law], dtype=int
         )
-        self._lay_out()
+        self.laws = LawTable([element.law for element in elements if element.law])
+        self.unknown = np.delete(np.arange(node_count), reference)
+        self._column = np.arange(node_count)
+        self._column[reference] = -1
+        self._column[reference + 1 :] -= 1
+        self._known_components: dict[object, Numbers] = {}
+        self._leaving = self._incidence(self.node_a, self.node_b)
+        self._elimination = Elimination(
+            self._column[self.node_a], self._column[self.node_b], node_count - 1
+        )
 
-    def _lay_out(self) -> None:
-        """Number the unknowns and give each of the Jacobian's contributions its slot."""
-        column = np.arange(self.node_count)
-        column[self.reference] = -1
-        column[self.reference + 1 :] -= 1
-        a, b = column[self.node_a], column[self.node_b]
-        count = len(a)
-        unknowns = self.node_count - 1
-        rows = np.concatenate([a, b, a, b, np.arange(unknowns)])
-        columns = np.concatenate([a, b, b, a, np.arange(unknowns)])
-        self.sign = np.concatenate([np.ones(2 * count), -np.ones(2 * count)])
-        self.inside = (rows >= 0) & (columns >= 0)
-        keys = columns[self.inside] * unknowns + rows[self.inside]
-        used, self.slot = np.unique(keys, return_inverse=True)
-        column_start = np.searchsorted(used, np.arange(unknowns + 1) * unknowns)
-        self.pattern = (used % unknowns).astype(np.int32), column_start.astype(np.int32)
-        self.unknown = np.delete(np.arange(self.node_count), self.reference)
+    def _incidence(self, node_a: Numbers, node_b: Numbers) -> csr_array:
+        """The matrix that sums the currents of elements that leave each unknown node."""
+        each = np.arange(len(node_a))
+        ends, signs = np.concatenate([node_a, node_b]), np.repeat([1.0, -1.0], len(each))
+        row, known = self._column[ends], self._column[ends] >= 0
+        element = np.concatenate([each, each])
+        shape = self.node_count - 1, len(each)
+        return csr_array((signs[known], (row[known], element[known])), shape=shape)
 
-    def solve(self, drive: Drive, near_v: Vector | None = None) -> Operating:
-        """The operating point; raises NotConverged.
+    def solve(self, drive: Drive, near_v: Matrix | None = None) -> list[Operating | NotConverged]:
+        """The operating point of each state, or why there is none.
 
-        From ``near_v``, node voltages that may be close, or from rest; should that fail, with the
-        sources raised in steps (source stepping).
+        From ``near_v``, node voltages that may be close, or from rest.
         """
-        grounded = self._grounded(drive)
-        rest_v = np.zeros(self.node_count)
-        start_v = rest_v if near_v is None else np.where(grounded, np.nan_to_num(near_v), 0.0)
-        try:
-            return self._newton(drive, grounded, start_v, 1.0)
-        except NotConverged:
-            node_v = rest_v
+        component = self._components(drive, drive.extra)
+        grounded = component == component[self.reference]
+        start_v = np.zeros(grounded.shape)
+        if near_v is not None:
+            start_v = np.where(grounded, np.nan_to_num(near_v), 0.0)
+        held = _first_of_each(component)[self.unknown] & ~grounded[self.unknown]
+        point, iterations = self._newton(drive, held, start_v)
+        failed = np.flatnonzero(~(point.size_a < LARGEST_RESIDUAL_A))
+        if len(failed):
+            again, rested = drive.take(failed), np.zeros((self.node_count, len(failed)))
             for share in RAMP:
-                operating = self._newton(drive, grounded, node_v, share)
-                node_v = np.nan_to_num(operating.node_v)
-            return operating
+                raised = replace(again, emf_v=share * again.emf_v)
+                ramped, iterations[failed] = self._newton(raised, held[:, failed], rested)
+                rested = ramped.node_v
+            point.put(failed, ramped)
+        return self._operating(drive, grounded, point, iterations)
 
-    def _grounded(self, drive: Drive) -> Grounded:
-        """Which nodes have a way to the reference through elements that conduct."""
-        pattern = drive.conducts.tobytes()
-        grounded = self.grounded.get(pattern)
-        if grounded is None:
-            if len(self.grounded) >= MOST_PATTERNS_KEPT:
-                self.grounded.clear()
-            ends = self.node_a[drive.conducts], self.node_b[drive.conducts]
-            links = csr_array((np.ones(len(ends[0])), ends), shape=(self.node_count,) * 2)
-            _, component = connected_components(links, directed=False)
-            grounded = self.grounded[pattern] = np.asarray(component == component[self.reference])
-        return grounded
+    def _operating(
+        self, drive: Drive, grounded: Flags, point: _Point, iterations: Numbers
+    ) -> list[Operating | NotConverged]:
+        rows: list[Operating | NotConverged] = []
+        figures = [np.where(grounded, point.node_v, np.nan), self._across(point.node_v)]
+        figures += [point.current_a, drive.emf_v]
+        by_state = [np.ascontiguousarray(figure.T) for figure in figures]
+        for number, size_a in enumerate(point.size_a.tolist()):
+            if size_a < LARGEST_RESIDUAL_A:
+                node_v, element_v, element_a, emf_v = (figure[number] for figure in by_state)
+                taken = int(iterations[number])
+                rows.append(Operating(node_v, element_v, element_a, emf_v, size_a, taken))
+            else:
+                worst = int(np.abs(point.left_over_a[:, number]).argmax())
+                rows.append(NotConverged(int(self.unknown[worst]), size_a))
+        return rows
 
-    def _newton(self, drive: Drive, grounded: Grounded, node_v: Vector, share: float) -> Operating:
-        emf_v = share * drive.emf_v
-        held = np.where(grounded[self.unknown], 0.0, 1.0)
-        current, slope, residual = self._evaluate(drive, emf_v, node_v)
-        size = float(np.abs(residual).max(initial=0.0))
-        factors: SuperLU | None = None
-        iteration = 0
-        while iteration < MOST_ITERATIONS:
-            iteration += 1
-            reused = factors is not None
-            factors = factors or self._factor(slope, held)
-            step = np.zeros(self.node_count)
-            step[self.unknown] = factors.solve(-residual)
-            for halving in range(1 if reused else MOST_HALVINGS):
-                tried_v = node_v + step * 0.5**halving
-                tried = self._evaluate(drive, emf_v, tried_v)
-                tried_size = float(np.abs(tried[2]).max(initial=0.0))
-                if tried_size < size or tried_size < TARGET_RESIDUAL_A:
-                    break
-            moved_v = float(np.abs(tried_v - node_v).max(initial=0.0))
-            if tried_size > SLOW * size:
-                factors = None
-                if reused and tried_size >= TARGET_RESIDUAL_A:
-                    # a step by old factors that hardly helps may lead far astray
-                    continue
-            if tried_size < size or (size > LARGEST_RESIDUAL_A and not reused):
-                node_v, (current, slope, residual), size = tried_v, tried, tried_size
-            if size < TARGET_RESIDUAL_A or (
-                size < LARGEST_RESIDUAL_A and moved_v < 1e-12 and not reused
-            ):
+    def _components(self, drive: Drive, extra: Extra | None) -> Numbers:
+        """The number of what each node hangs together with through elements that conduct, by node
+        and state; numbers of one state are not those of another."""
+        pattern = (
+            drive.conducts.tobytes(),
+            extra
+            and (
+                extra.node_a.tobytes(),
+                extra.node_b.tobytes(),
+                extra.siemens.tobytes(),
+            ),
+        )
+        known = self._known_components.get(pattern)
+        if known is None:
+            if len(self._known_components) >= MOST_PATTERNS_KEPT:
+                self._known_components.clear()
+            known = self._known_components[pattern] = self._search_components(drive, extra)
+        return known
+
+    def _search_components(self, drive: Drive, extra: Extra | None) -> Numbers:
+        element, state = np.nonzero(drive.conducts)
+        first, second = self.node_a[element], self.node_b[element]
+        if extra is not None:
+            more, at = np.nonzero(extra.siemens)
+            first = np.concatenate([first, extra.node_a[more]])
+            second = np.concatenate([second, extra.node_b[more]])
+            state = np.concatenate([state, at])
+        count = self.node_count * drive.states
+        ends = first * drive.states + state, second * drive.states + state
+        links = csr_array((np.ones(len(state), dtype=np.int8), ends), shape=(count, count))
+        _, component = connected_components(links, directed=False)
+        return component.reshape(self.node_count, drive.states)
+
+    def _newton(self, drive: Drive, held: Flags, start_v: Matrix) -> tuple[_Point, Numbers]:
+        """Newton's method in every state until what is left over is small, or nothing helps."""
+        point = self._evaluate(drive, start_v)
+        iterations = np.zeros(drive.states, dtype=int)
+        working = np.flatnonzero(~(point.size_a < TARGET_RESIDUAL_A))
+        while len(working):
+            iterations[working] += 1
+            here, some = point.take(working), drive.take(working)
+            step_v = self._step(some, held[:, working], here)
+            helped, tried = self._search(some, here, step_v)
+            # where nothing helps, what is left over is as small as it gets, or the shortest step
+            # is taken: a corner may lie just here
+            moved = helped | ((here.size_a >= LARGEST_RESIDUAL_A) & np.isfinite(tried.size_a))
+            point.put(working[moved], tried.take(moved))
+            more = moved & ~(tried.size_a < TARGET_RESIDUAL_A)
+            working = working[more & (iterations[working] < MOST_ITERATIONS)]
+        return point, iterations
+
+    def _search(self, drive: Drive, here: _Point, step_v: Matrix) -> tuple[Flags, _Point]:
+        """The longest of the step, its half, its quarter and so on that leaves less over."""
+        tried = self._evaluate(drive, here.node_v + step_v)
+        helped: Flags = (tried.size_a < here.size_a) | (tried.size_a < TARGET_RESIDUAL_A)
+        for halving in range(1, MOST_HALVINGS):
+            waiting = np.flatnonzero(~helped)
+            if not len(waiting):
                 break
-        if size >= LARGEST_RESIDUAL_A:
-            raise NotConverged(int(self.unknown[int(np.abs(residual).argmax())]), size)
-        known_v = np.where(grounded, node_v, np.nan)
-        return Operating(known_v, self._across(node_v), current, emf_v, size, iteration)
+            shorter_v = here.node_v[:, waiting] + step_v[:, waiting] * 0.5**halving
+            again = self._evaluate(drive.take(waiting), shorter_v)
+            tried.put(waiting, again)
+            helped[waiting] = again.size_a < here.size_a[waiting]
+        return helped, tried
 
-    def scaled_a(self, drive: Drive, operating: Operating, share: Vector) -> Vector:
-        """Currents of all elements if each drew only its share of what it draws.
+    def _step(self, drive: Drive, held: Flags, here: _Point) -> Matrix:
+        step_v = np.zeros(here.node_v.shape)
+        if drive.extra is None:
+            factors = self._elimination.factors(here.slope, held.astype(float))
+            step_v[self.unknown] = factors.solve(-here.left_over_a)
+        else:
+            step_v[self.unknown] = self._step_with(drive, drive.extra, held, here)
+        return step_v
+
+    def _step_with(self, drive: Drive, extra: Extra, held: Flags, here: _Point) -> Matrix:
+        """The step where extra elements change the Jacobian by low rank.
+
+        What only they join to the reference is held at a node as if they were not there, and let go
+        again in the same way.
+        """
+        without = self._components(drive, None)
+        firsts = _first_of_each(without)[self.unknown]
+        alone = firsts & (without != without[self.reference])[self.unknown]
+        factors = self._elimination.factors(here.slope, alone.astype(float))
+        freed = np.flatnonzero((alone & ~held).any(axis=1))
+        changes = csc_array(
+            np.concatenate(
+                [
+                    self._incidence(extra.node_a, extra.node_b).toarray(),
+                    np.eye(len(self.unknown))[:, freed],
+                ],
+                axis=1,
+            )
+        )
+        siemens = np.concatenate([extra.siemens, -1.0 * (alone & ~held)[freed]])
+        return _changed(factors, changes, siemens, -here.left_over_a)
+
+    def scaled_a(self, drive: Drive, element_v: Matrix, element_a: Matrix, share: Vector) -> Matrix:
+        """Currents of all elements in solved states if each drew only its share of what it draws.
 
         ``share`` has one row an element and matters where an element has a law: it is taken as
         the conductance that it has at the operating point, times its share; what drives current,
         such as a generator, as that current. What is linear stays as it is.
         """
-        rows, volts, amps = self.law_rows, operating.element_v, operating.element_a
-        siemens, given_a = drive.conductance_s.copy(), np.zeros(len(volts))
-        driving = volts[rows] * amps[rows] <= 0
-        siemens[rows] = np.where(
-            driving, 0.0, share[rows] * amps[rows] / np.where(driving, 1.0, volts[rows])
-        )
-        given_a[rows] = np.where(driving, share[rows] * amps[rows], 0.0)
-        given_a -= siemens * operating.emf_v
-        held = np.where(self._grounded(drive)[self.unknown], 0.0, 1.0)
-        left_over = np.bincount(self.node_a, given_a, self.node_count)
-        left_over = left_over - np.bincount(self.node_b, given_a, self.node_count)
-        node_v = np.zeros(self.node_count)
+        rows = self.law_rows
+        siemens, given_a = drive.conductance_s.copy(), np.zeros(element_v.shape)
+        volts, amps, part = element_v[rows], element_a[rows], share[rows, None]
+        driving = volts * amps <= 0
+        siemens[rows] = np.where(driving, 0.0, part * amps / np.where(driving, 1.0, volts))
+        given_a[rows] = np.where(driving, part * amps, 0.0)
+        given_a -= siemens * drive.emf_v
         # nodes between parts that draw nothing would float without a leak
         leak = np.where(drive.conducts, LEAKAGE_S, 0.0)
-        node_v[self.unknown] = self._factor(siemens + leak, held).solve(-left_over[self.unknown])
-        scaled_a: Vector = siemens * self._across(node_v) + given_a
+        component = self._components(drive, None)
+        floats = (component != component[self.reference])[self.unknown]
+        held = _first_of_each(component)[self.unknown] & floats
+        factors = self._elimination.factors(siemens + leak, held.astype(float))
+        node_v = np.zeros((self.node_count, drive.states))
+        node_v[self.unknown] = factors.solve(-(self._leaving @ given_a))
+        scaled_a: Matrix = siemens * self._across(node_v) + given_a
         return scaled_a
 
-    def _across(self, node_v: Vector) -> Vector:
+    def _across(self, node_v: Matrix) -> Matrix:
         """Voltage of each element from its first node to its second."""
-        across_v: Vector = node_v[self.node_a] - node_v[self.node_b]
+        across_v: Matrix = node_v[self.node_a] - node_v[self.node_b]
         return across_v
 
-    def _evaluate(
-        self, drive: Drive, emf_v: Vector, node_v: Vector
-    ) -> tuple[Vector, Vector, Vector]:
+    def _evaluate(self, drive: Drive, node_v: Matrix) -> _Point:
         """Element currents, their slopes and the current left over at each unknown node."""
         element_v = self._across(node_v)
-        current = (element_v - emf_v) * drive.conductance_s
+        current_a = (element_v - drive.emf_v) * drive.conductance_s
         slope = drive.conductance_s.copy()
         rows = self.law_rows
-        current_a, law_slope = drive.laws.current_and_slope(element_v[rows])
-        current[rows] = current_a * drive.conducts[rows]
-        slope[rows] = law_slope * drive.conducts[rows]
-        left_over: Vector = np.subtract(
-            np.bincount(self.node_a, current, self.node_count),
-            np.bincount(self.node_b, current, self.node_count),
-            dtype=np.float64,
-        )
-        return current, slope, left_over[self.unknown]
+        laws = self.laws.limited(drive.generated) if self.laws.generates else self.laws
+        law_a, law_slope = laws.current_and_slope(element_v[rows].T)
+        current_a[rows] = law_a.T * drive.conducts[rows]
+        slope[rows] = law_slope.T * drive.conducts[rows]
+        left_over_a: Matrix = self._leaving @ current_a
+        if drive.extra is not None:
+            extra = drive.extra
+            extra_a = (node_v[extra.node_a] - node_v[extra.node_b]) * extra.siemens
+            left_over_a = left_over_a + self._incidence(extra.node_a, extra.node_b) @ extra_a
+        size_a = np.abs(left_over_a).max(axis=0, initial=0.0)
+        return _Point(node_v, current_a, slope, left_over_a, size_a)
 
     def jacobian(self, slope: Vector, held: Vector) -> csc_array:
-        """The Jacobian for these slopes of the elements in S; ``held`` is 1 for each unknown that
-        floats."""
-        values = np.concatenate([self.sign * np.tile(slope, 4), held])[self.inside]
-        rows, column_start = self.pattern
-        entries = np.bincount(self.slot, values, len(rows))
-        size = len(column_start) - 1
-        return csc_array((entries, rows, column_start), (size, size))
+        """The Jacobian of one state for these slopes of the elements in S."""
+        leaving = self._leaving
+        return csc_array(leaving @ diags_array(slope) @ leaving.T + diags_array(held))
 
-    def _factor(self, slope: Vector, held: Vector) -> SuperLU:
-        try:
-            return splu(self.jacobian(slope, held), "MMD_AT_PLUS_A")
-        except RuntimeError:
-            raise NotConverged(int(self.unknown[0]), float("inf")) from None
+
+def _changed(factors: Factors, changes: csc_array, siemens: Matrix, right: Matrix) -> Matrix:
+    """``(A + U diag(g) Uᵀ)⁻¹ b``, with the columns of U the same in each state."""
+    columns = changes.toarray()
+    answers = np.array(
+        [factors.solve(np.repeat(column[:, None], right.shape[1], axis=1)) for column in columns.T]
+    )
+    found = factors.solve(right)
+    small = np.einsum("nk,jns->skj", columns, answers) * siemens.T[:, None, :]
+    small += np.eye(len(siemens))
+    weights = np.linalg.solve(small, (columns.T @ found).T[:, :, None])[:, :, 0]
+    changed: Matrix = found - np.einsum("jns,sj->ns", answers, siemens.T * weights)
+    return changed
+
+
+def _first_of_each(component: Numbers) -> Flags:
+    """Whether a node is the first of its component, by node and state."""
+    each = component.ravel()
+    first = np.empty(each.max(initial=-1) + 1, dtype=int)
+    first[each[::-1]] = np.arange(len(each))[::-1]
+    flags = np.zeros(len(each), dtype=bool)
+    flags[first] = True
+    return flags.reshape(component.shape)

@@ -5,7 +5,8 @@ its second, continuous in the voltage, and its derivative in A/V. ``output_perce
 or power against rated. A law whose figures are arrays answers for many elements at once.
 """
 
-from dataclasses import dataclass, fields
+from copy import copy
+from dataclasses import dataclass, fields, replace
 from typing import Any, Protocol
 
 import numpy as np
@@ -275,29 +276,47 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
 
 
 class LawTable:
-    """The laws of many elements, those of one kind answered together."""
+    """The laws of many elements, those of one kind answered together.
 
-    def __init__(self, laws: list[Law]) -> None:
+    Voltages may have any number of rows, one a state; the last axis is that of the elements.
+    """
+
+    def __init__(self, laws: list[Any]) -> None:
         rows: dict[type[Any], list[int]] = {}
         for row, law in enumerate(laws):
             rows.setdefault(type(law), []).append(row)
         self._groups = [
             (np.array(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
         ]
-        self._count = len(laws)
+
+    @property
+    def generates(self) -> bool:
+        """Whether there is a generator among them, whose limit goes with the engine's speed."""
+        return any(isinstance(law, Generator) for _, law in self._groups)
+
+    def limited(self, share: Figure) -> "LawTable":
+        """The same with generators that give at most a share of their rated current, by state."""
+        other = copy(self)
+        other._groups = [
+            (at, replace(law, most_a=law.most_a * share[:, None]))
+            if isinstance(law, Generator)
+            else (at, law)
+            for at, law in self._groups
+        ]
+        return other
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        """Currents in A and slopes in A/V at these voltages, one an element."""
-        current_a, slope = np.empty(self._count), np.empty(self._count)
+        """Currents in A and slopes in A/V at these voltages."""
+        current_a, slope = np.empty(voltage_v.shape), np.empty(voltage_v.shape)
         for at, law in self._groups:
-            current_a[at], slope[at] = law.current_and_slope(voltage_v[at])
+            current_a[..., at], slope[..., at] = law.current_and_slope(voltage_v[..., at])
         return current_a, slope
 
     def output_percent(self, voltage_v: Figure) -> Figure:
         """Light, speed or power in % of rated at these voltages; for laws of loads."""
-        percent = np.empty(self._count)
+        percent = np.empty(voltage_v.shape)
         for at, law in self._groups:
-            percent[at] = law.output_percent(voltage_v[at])
+            percent[..., at] = law.output_percent(voltage_v[..., at])
         return percent
 
 

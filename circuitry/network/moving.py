@@ -1,11 +1,16 @@
 """What moves by itself: relays, flashers, alternators and electronic outputs.
 
 Each looks at the solved voltages and says which of its contacts it wants closed; the network solves
-again until none wants to move. A closed contact is a pair of a part and its position.
+again until none wants to move. A position that something may take, such as a relay pulled in, is a
+row; a state is a column.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
 
 from circuitry.build.kinds import SWITCH_KINDS, outputs_of, relay_row, supply_pins
 from circuitry.build.logic import holds, spoken
@@ -26,119 +31,170 @@ INPUT_SHARE = 0.5
 ALTERNATOR_CURVE = ((600.0, 0.0), (900.0, 0.5), (1500.0, 0.75), (2500.0, 0.92), (4000.0, 1.0))
 """Engine speed in rpm against the share of the rated current; typical, warm, pulleys 2.5 to 1."""
 
+Volts = npt.NDArray[np.float64]
+"""Volts by node and state; zero where a node floats."""
+Flags = npt.NDArray[np.bool_]
+Nodes = Mapping[Terminal, int]
 Closed = frozenset[tuple[str, str]]
-Volts = Callable[[Terminal], float]
+"""Contacts that moved by themselves: pairs of a part and its position."""
+
+
+class Asked:
+    """States that are asked for, and what the movers ask of them."""
+
+    def __init__(self, states: Sequence[State]) -> None:
+        self.states = states
+        self.lit = np.array([state.phase == LIT for state in states], dtype=bool)
+        self.rpm = np.array([state.values.get("engine_rpm", 0.0) for state in states], dtype=float)
+        self._known: dict[int, Mapping[str, bool | float]] = {}
+
+    def take(self, columns: Sequence[int]) -> "Asked":
+        """Only some of the states, by number."""
+        some = Asked([self.states[column] for column in columns])
+        known = ((number, self._known.get(column)) for number, column in enumerate(columns))
+        some._known = {number: names for number, names in known if names is not None}
+        return some
+
+    def known(self, column: int, switches: Iterable[Part]) -> Mapping[str, bool | float]:
+        """What conditions may know in a state: which controls are away from rest, and values."""
+        if column not in self._known:
+            state = self.states[column]
+            moved: dict[str, bool | float] = {
+                spoken(part.id): position_of(part, state) != part.contacts.positions[0].name
+                for part in switches
+                if part.contacts
+            }
+            self._known[column] = {**moved, **state.values}
+        return self._known[column]
+
+
+class Mover(Protocol):
+    """Things of one kind that move by themselves."""
+
+    positions: list[tuple[str, str]]
+    """Each position that one of them may take: a row of what is closed."""
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        """The positions they want from the voltages, the states and those they have now."""
+        ...
+
+
+class _Relays:
+    """Pull in at their pull-in voltage, and drop out at their drop-out voltage."""
+
+    def __init__(self, parts: list[Part], node: Nodes) -> None:
+        rows = [relay_row(part) for part in parts]
+        self.positions = [(part.id, PULLED_IN) for part in parts]
+        self._plus, self._minus = _nodes(parts, "86", node), _nodes(parts, "85", node)
+        self._pull_in_v = _column(row.pull_in_max_v for row in rows)
+        self._drop_out_v = _column(row.drop_out_min_v for row in rows)
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        coil_v = np.abs(volts[self._plus] - volts[self._minus])
+        held: Flags = closed & (coil_v > self._drop_out_v)
+        return held | (coil_v >= self._pull_in_v)
+
+
+class _Flashers:
+    """Closed while lit; electronic ones must be fed and grounded."""
+
+    def __init__(self, parts: list[Part], node: Nodes) -> None:
+        kinds = [catalogue().flashers[part.catalogue or ""] for part in parts]
+        self.positions = [(part.id, LIT) for part in parts]
+        self._plus, self._minus = _nodes(parts, "49", node), _nodes(parts, "31", node)
+        self._by_heat = _column(not kind.is_electronic for kind in kinds) > 0
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        fed = volts[self._plus] - volts[self._minus] >= AWAKE_V
+        lit: Flags = (fed | self._by_heat) & asked.lit
+        return lit
+
+
+class _Alternators:
+    """Charge above their cut-in speed once the field has been excited, through the warning lamp."""
+
+    def __init__(self, parts: list[Part], node: Nodes) -> None:
+        self.positions = [(part.id, CHARGING) for part in parts]
+        self._field, self._case = _nodes(parts, "D+", node), _nodes(parts, "-", node)
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        excited = closed | (volts[self._field] - volts[self._case] >= EXCITED_V)
+        return excited & (asked.rpm > CUT_IN_RPM)
+
+
+class _Box:
+    """Outputs of a control box or module are on while their condition holds and it is fed."""
+
+    def __init__(self, part: Part, node: Nodes, switches: list[Part]) -> None:
+        ends = supply_pins(part)
+        assert ends is not None
+        self._supply, self._ground = (node[Terminal(part.id, name)] for name in ends)
+        self._conditions = [condition for _, condition in outputs_of(part)]
+        self.positions = [(part.id, AWAKE), *((part.id, on(name)) for name, _ in outputs_of(part))]
+        inputs = [pin for pin in part.pins if pin.function.startswith("input")]
+        self._names = [spoken(pin.name) for pin in inputs]
+        self._inputs = np.array([node[Terminal(part.id, pin.name)] for pin in inputs], dtype=int)
+        self._high = _column(pin.function == "input" for pin in inputs) > 0
+        self._switches = switches
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        supply_v = volts[self._supply] - volts[self._ground]
+        wanted = np.zeros((len(self.positions), volts.shape[1]), dtype=bool)
+        wanted[0] = supply_v >= AWAKE_V
+        high = volts[self._inputs] - volts[self._ground] >= INPUT_SHARE * supply_v
+        active = (high == self._high).T.tolist()
+        if self._conditions:
+            for column in np.flatnonzero(wanted[0]).tolist():
+                inputs = zip(self._names, active[column], strict=True)
+                known = {**asked.known(column, self._switches), **dict(inputs)}
+                wanted[1:, column] = [holds(condition, known) for condition in self._conditions]
+        return wanted
 
 
 @dataclass(frozen=True)
-class Mover:
-    """One thing that moves by itself.
-
-    ``wants`` yields the positions it wants from the voltages, the state and those it has now.
-    """
-
-    part: Part
-    wants: Callable[[Volts, State, Closed], Iterator[str]]
-
-
-def movers(build: Build) -> list[Mover]:
+class Movers:
     """Everything of a build that moves by itself, relays first."""
-    rows = [_relay(part) for part in build.parts_of_kind("relay")]
-    rows += [_flasher(part) for part in build.parts_of_kind("flasher")]
-    rows += [_alternator(part) for part in build.parts_of_kind("alternator")]
-    known = _switches(build)
-    boxes = build.parts_of_kind("module", "box")
-    return rows + [_box(part, known) for part in boxes if supply_pins(part)]
+
+    kinds: Sequence[Mover]
+
+    @property
+    def positions(self) -> list[tuple[str, str]]:
+        """The position of each row."""
+        return [position for kind in self.kinds for position in kind.positions]
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        """The positions that each thing wants, by row and state."""
+        wanted = np.empty(closed.shape, dtype=bool)
+        first = 0
+        for kind in self.kinds:
+            rows = slice(first, first + len(kind.positions))
+            wanted[rows] = kind.wants(volts, asked, closed[rows])
+            first = rows.stop
+        return wanted
 
 
-def _relay(part: Part) -> Mover:
-    """Pulls in at its pull-in voltage, and drops out at its drop-out voltage."""
-    row = relay_row(part)
-    plus, minus = Terminal(part.id, "86"), Terminal(part.id, "85")
-
-    def wants(volts: Volts, state: State, closed: Closed) -> Iterator[str]:
-        held = (part.id, PULLED_IN) in closed
-        coil_v = abs(volts(plus) - volts(minus))
-        if coil_v >= row.pull_in_max_v or (held and coil_v > row.drop_out_min_v):
-            yield PULLED_IN
-
-    return Mover(part, wants)
-
-
-def _flasher(part: Part) -> Mover:
-    """Closed while lit; electronic ones must be fed and grounded."""
-    electronic = catalogue().flashers[part.catalogue or ""].is_electronic
-    plus, minus = Terminal(part.id, "49"), Terminal(part.id, "31")
-
-    def wants(volts: Volts, state: State, closed: Closed) -> Iterator[str]:
-        if state.phase == LIT and (not electronic or volts(plus) - volts(minus) >= AWAKE_V):
-            yield LIT
-
-    return Mover(part, wants)
-
-
-def _alternator(part: Part) -> Mover:
-    """Charges above its cut-in speed once its field has been excited, through the warning lamp."""
-    field, case = Terminal(part.id, "D+"), Terminal(part.id, "-")
-
-    def wants(volts: Volts, state: State, closed: Closed) -> Iterator[str]:
-        excited = (part.id, CHARGING) in closed or volts(field) - volts(case) >= EXCITED_V
-        if excited and state.values.get("engine_rpm", 0.0) > CUT_IN_RPM:
-            yield CHARGING
-
-    return Mover(part, wants)
+def movers(build: Build, node: Nodes) -> Movers:
+    """Everything of a build that moves by itself; ``node`` numbers its terminals."""
+    switches = [part for part in build.parts_of_kind(*SWITCH_KINDS) if part.contacts]
+    boxes = [part for part in build.parts_of_kind("module", "box") if supply_pins(part)]
+    kinds: list[Mover] = [
+        _Relays(list(build.parts_of_kind("relay")), node),
+        _Flashers(list(build.parts_of_kind("flasher")), node),
+        _Alternators(list(build.parts_of_kind("alternator")), node),
+        *(_Box(part, node, switches) for part in boxes),
+    ]
+    return Movers([kind for kind in kinds if kind.positions])
 
 
 def alternator_share(engine_rpm: float) -> float:
     """Share of its rated current that an alternator gives at an engine speed, by straight lines."""
-    below = ALTERNATOR_CURVE[0]
-    for point in ALTERNATOR_CURVE:
-        if engine_rpm <= point[0]:
-            span = point[0] - below[0] or 1.0
-            return below[1] + (point[1] - below[1]) * max(engine_rpm - below[0], 0.0) / span
-        below = point
-    return 1.0
+    speeds, shares = zip(*ALTERNATOR_CURVE, strict=True)
+    return float(np.interp(engine_rpm, speeds, shares))
 
 
-Known = Callable[[State], Mapping[str, bool | float]]
+def _nodes(parts: Iterable[Part], name: str, node: Nodes) -> npt.NDArray[np.int_]:
+    return np.array([node[Terminal(part.id, name)] for part in parts], dtype=int)
 
 
-def _switches(build: Build) -> Known:
-    """What conditions may know of the driver's controls: which are away from rest."""
-    parts = [part for part in build.parts_of_kind(*SWITCH_KINDS) if part.contacts]
-
-    def known(state: State) -> Mapping[str, bool | float]:
-        moved: dict[str, bool | float] = {
-            spoken(part.id): position_of(part, state) != part.contacts.positions[0].name
-            for part in parts
-            if part.contacts
-        }
-        return {**moved, **state.values}
-
-    return known
-
-
-def _box(part: Part, known: Known) -> Mover:
-    """Outputs are on while their condition holds and the box is fed."""
-    ends = supply_pins(part)
-    assert ends is not None
-    supply, ground = (Terminal(part.id, name) for name in ends)
-    outputs = outputs_of(part)
-    inputs = [pin for pin in part.pins if pin.function.startswith("input")]
-
-    def wants(volts: Volts, state: State, closed: Closed) -> Iterator[str]:
-        supply_v = volts(supply) - volts(ground)
-        if supply_v < AWAKE_V:
-            return
-        yield AWAKE
-        if not outputs:
-            return
-        names = dict(known(state))
-        for pin in inputs:
-            high = volts(Terminal(part.id, pin.name)) - volts(ground) >= INPUT_SHARE * supply_v
-            names[spoken(pin.name)] = high == (pin.function == "input")
-        for name, condition in outputs:
-            if holds(condition, names):
-                yield on(name)
-
-    return Mover(part, wants)
+def _column(figures: Iterable[float]) -> Volts:
+    return np.array([float(figure) for figure in figures])[:, None]

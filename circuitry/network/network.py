@@ -3,17 +3,16 @@
 This is the only place where a current or a voltage is computed.
 """
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
-from types import MappingProxyType
 
 import numpy as np
 import numpy.typing as npt
 
 from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Terminal
+from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import (
@@ -27,14 +26,18 @@ from circuitry.network.equations import (
     Drive,
     Element,
     Equations,
+    Extra,
+    Flags,
+    Matrix,
     NotConverged,
     Operating,
     Vector,
 )
-from circuitry.network.laws import Generator, LawTable
+from circuitry.network.laws import LawTable
 from circuitry.network.moving import (
     LIT,
     PULLED_IN,
+    Asked,
     Closed,
     alternator_share,
     movers,
@@ -45,12 +48,15 @@ from circuitry.network.state import (
     check_state,
     position_of,
 )
+from circuitry.progress import told
 
 METER_OHM = 10e6
 CARRIES = ("wire", "fuse", "contact", "output")
 FLASHER_TEST_V = 13.5
 LEAST_FLASHED_W = 0.5
 MOST_MOVES = 60
+TOGETHER = 64
+"""States that are solved at once: enough to save time, few enough to stay in the cache."""
 
 
 @dataclass(frozen=True)
@@ -111,10 +117,13 @@ class Solution:
 
 @dataclass(frozen=True)
 class Settled:
-    """A state in which nothing wants to move any more, its figures still by element."""
+    """A state in which nothing wants to move any more, its figures still by element.
+
+    ``moved`` has one flag a position that something of the build may move to by itself.
+    """
 
     state: State
-    closed: Closed
+    moved: Flags
     operating: Operating
 
 
@@ -158,13 +167,17 @@ class Network:
         self.node_count = self._make.body_node + 1
         self.elements = [*self._make.sized(), *self._make.fixed()]
         self._emf_v = np.array([row.emf_v for row in self.elements])
-        self.movers = movers(build)
+        self.movers = movers(build, self.node)
+        self.positions = self.movers.positions
+        self._moves_of: dict[str, list[int]] = {}
+        for number, (owner, _) in enumerate(self.positions):
+            self._moves_of.setdefault(owner, []).append(number)
         self._switches = build.parts_of_kind(*SWITCH_KINDS)
         self._unsized_siemens = np.array([row.conductance_s for row in self.elements])
         self._conductor_c = conductor_c or {}
-        self._layout = _Layout(self.elements, (mover.part.id for mover in self.movers))
+        self._layout = _Layout(self.elements, self._moves_of)
+        self._at_rest: dict[str, Flags] = {}
         self.equations = Equations(self.elements, self.node_count, self.reference)
-        self._tables: dict[float, LawTable] = {}
 
     def resized(self, conductor_ohm: Vector, ratings_a: Iterable[float]) -> "Network":
         """The same network with other conductors of its wires, in Ω, and other fuses, in A."""
@@ -192,29 +205,106 @@ class Network:
         move: a relay at rest pulls in at its pull-in voltage, one that is pulled in drops out at
         its drop-out voltage, an output of a box is on while its condition holds.
         """
-        check_state(self.build, state)
-        return self.solution(self.settle(state))
+        return self.solve_many([state])[0]
 
-    def settle(
+    def solve_many(self, states: Sequence[State], doing: str = "Solving") -> list[Solution]:
+        """The steady state of each of many states, solved together; raises like ``solve``."""
+        for state in states:
+            check_state(self.build, state)
+        return [self.solution(row) for row in self.settle_many(states, doing=doing)]
+
+    def settle(self, state: State) -> Settled:
+        """The steady state of a state that is known to fit the build, by element."""
+        return self.settle_many([state])[0]
+
+    def settle_many(
         self,
-        state: State,
-        near: Settled | None = None,
-        expected: Mapping[str, str] = MappingProxyType({}),
-    ) -> Settled:
-        """The steady state of a state that is known to fit the build, by element.
+        states: Sequence[State],
+        near: Sequence[Settled | None] | None = None,
+        doing: str = "Solving",
+    ) -> list[Settled]:
+        """Each of many states by element; raises UnusableInput where one does not settle.
 
-        ``near`` is one whose voltages may be close: in other sizes, from another supply, or with
-        little else switched. What had moved there, and relays that are expected to be pulled in by
-        the positions of a way, are taken for granted as long as they would move so from rest, and
-        nothing else would, so that the answer is the same.
+        ``near`` are states whose voltages may be close: in other sizes, or from another supply.
+        What had moved there is taken for granted as long as it would move so from rest, and nothing
+        else would, so that the answers are the same.
         """
-        if near is not None:
-            pulled_in = {(part, PULLED_IN) for part, at in expected.items() if at == PULLED_IN}
-            closed = near.closed | pulled_in
-            operating = self._solve_with(state, closed, near.operating.node_v)
-            if self._wanted(operating, state, frozenset()) == closed:
-                return Settled(state, closed, operating)
-        return self._settle_from_rest(state)
+        rows = []
+        for row in self.try_many(states, near, doing):
+            if isinstance(row, UnusableInput):
+                raise row
+            rows.append(row)
+        return rows
+
+    def try_many(
+        self,
+        states: Sequence[State],
+        near: Sequence[Settled | None] | None = None,
+        doing: str = "Solving",
+    ) -> list[Settled | UnusableInput]:
+        """Like ``settle_many``, with the reason in place of each state that does not settle."""
+        rows: list[Settled | UnusableInput] = []
+        for first in told(doing, range(0, len(states), TOGETHER)):
+            some = slice(first, first + TOGETHER)
+            rows += self._try_together(states[some], (near or [None] * len(states))[some])
+        return rows
+
+    def _try_together(
+        self,
+        states: Sequence[State],
+        near: Sequence[Settled | None],
+    ) -> list[Settled | UnusableInput]:
+        found: list[Settled | UnusableInput | None] = [None] * len(states)
+        known = [column for column, row in enumerate(near) if row is not None]
+        if known:
+            asked = Asked([states[column] for column in known])
+            rows = [row for row in near if row is not None]
+            moved = np.array([row.moved for row in rows]).T
+            near_v = np.array([row.operating.node_v for row in rows]).T
+            solved = self._solve_with(asked, moved, near_v)
+            wanted = self._wanted(solved, asked, np.zeros_like(moved))
+            for number, column in enumerate(known):
+                point, same = solved[number], (wanted[:, number] == moved[:, number]).all()
+                if isinstance(point, Operating) and same:
+                    found[column] = Settled(states[column], moved[:, number].copy(), point)
+        waiting = [column for column, row in enumerate(found) if row is None]
+        for column, row in zip(
+            waiting, self._from_rest([states[column] for column in waiting]), strict=True
+        ):
+            found[column] = row
+        return [row for row in found if row is not None]
+
+    def _from_rest(self, states: Sequence[State]) -> list[Settled | UnusableInput]:
+        """Everything at rest, and moved together in each state until none wants to move."""
+        found: dict[int, Settled | UnusableInput] = {}
+        waiting = list(range(len(states)))
+        asked = Asked(states)
+        moved = np.zeros((len(self.positions), len(states)), dtype=bool)
+        near_v: Matrix | None = None
+        seen = {column: [moved[:, column].tobytes()] for column in waiting}
+        while waiting:
+            solved = self._solve_with(asked, moved, near_v)
+            wanted = self._wanted(solved, asked, moved)
+            going_on = []
+            for number, column in enumerate(waiting):
+                row, here = solved[number], wanted[:, number]
+                before = seen[column]
+                if isinstance(row, NotConverged):
+                    found[column] = self._unsettled(row)
+                elif (here == moved[:, number]).all():
+                    found[column] = Settled(states[column], here.copy(), row)
+                elif here.tobytes() in before or len(before) > MOST_MOVES + 2 * len(moved):
+                    again = here.tobytes() in before
+                    start = before.index(here.tobytes()) if again else len(before) // 2
+                    found[column] = self._chase(before[start:])
+                else:
+                    before.append(here.tobytes())
+                    going_on.append(number)
+            waiting = [waiting[number] for number in going_on]
+            asked, moved = asked.take(going_on), wanted[:, going_on]
+            left = [solved[number] for number in going_on]
+            near_v = np.array([row.node_v for row in left if isinstance(row, Operating)]).T
+        return [found[column] for column in range(len(states))]
 
     def wire_a(self, settled: Settled) -> Vector:
         """Current of each wire in the order of the build, along it."""
@@ -235,13 +325,22 @@ class Network:
         load_a: Vector = settled.operating.element_a[self._layout.load_rows]
         return load_a
 
-    def scaled_a(self, settled: Settled, share: Vector) -> Vector:
-        """Current of every element if each load drew only its share, by load in the order of the
-        build: what heats where loads are on for part of the time."""
+    def scaled_a(self, settled: Sequence[Settled], share: Vector) -> Matrix:
+        """Current of every element in each state if each load drew only its share, by load in the
+        order of the build: what heats where loads are on for part of the time."""
         of_element = np.ones(len(self.elements))
         of_element[self._layout.load_rows] = share
-        drive = self._drive(settled.state, settled.closed)
-        return self.equations.scaled_a(drive, settled.operating, of_element)
+        drive = self._drive(
+            Asked([row.state for row in settled]), np.array([row.moved for row in settled]).T
+        )
+        volts, amps = (
+            np.array(each).T
+            for each in zip(
+                *((row.operating.element_v, row.operating.element_a) for row in settled),
+                strict=True,
+            )
+        )
+        return self.equations.scaled_a(drive, volts, amps, of_element).T
 
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""
@@ -255,101 +354,82 @@ class Network:
         """Voltage between the terminals of the battery."""
         return float(settled.operating.element_v[self._layout.source])
 
-    def _settle_from_rest(self, state: State) -> Settled:
-        closed: Closed = frozenset()
-        seen = [closed]
-        node_v: Vector | None = None
-        while True:
-            operating = self._solve_with(state, closed, node_v)
-            wanted = self._wanted(operating, state, closed)
-            if wanted == closed:
-                return Settled(state, closed, operating)
-            if wanted in seen or len(seen) > MOST_MOVES + 2 * len(self.movers):
-                start = seen.index(wanted) if wanted in seen else len(seen) // 2
-                raise self._chase(seen[start:])
-            seen.append(wanted)
-            closed, node_v = wanted, operating.node_v
-
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
-        drive = self._drive(solution.state, solution.closed)
-        rows = zip(self.elements, self._siemens.tolist(), drive.conducts, strict=True)
+        moved = np.array([[position in solution.closed] for position in self.positions])
+        drive = self._drive(Asked([solution.state]), moved.reshape(-1, 1))
+        rows = zip(self.elements, self._siemens.tolist(), drive.conducts[:, 0], strict=True)
         return [replace(row, conductance_s=siemens) for row, siemens, closed in rows if closed]
 
-    def _solve_with(self, state: State, closed: Closed, near_v: Vector | None) -> Operating:
-        drive, equations = self._drive(state, closed), self.equations
-        if state.meters:
-            drive, equations = self._with_meters(state, drive)
-        try:
-            return equations.solve(drive, near_v)
-        except NotConverged as problem:
-            at = next((str(t) for t, node in self.node.items() if node == problem.node), "body")
-            raise UnusableInput(
-                "not-converged",
-                at,
-                f"The voltages do not settle: at {at}, {problem.residual_a:.3g} A remain. A load "
-                "there may ask for more than its feed can give. Check its rating and its wires.",
-            ) from None
+    def _solve_with(
+        self, asked: Asked, moved: Flags, near_v: Matrix | None
+    ) -> list[Operating | NotConverged]:
+        drive = self._drive(asked, moved)
+        meters = list(dict.fromkeys(meter for state in asked.states for meter in state.meters))
+        if meters:
+            ends = [(self.node[red], self.node[black]) for red, black in meters]
+            red, black = np.array(ends).T
+            fitted = [[meter in state.meters for state in asked.states] for meter in meters]
+            drive = replace(drive, extra=Extra(red, black, np.array(fitted) / METER_OHM))
+        return self.equations.solve(drive, near_v)
 
-    def _with_meters(self, state: State, drive: Drive) -> tuple[Drive, Equations]:
-        """The same with a voltmeter between each pair of probes."""
-        meters = [
-            Element("meter", "meter", self.node[red], self.node[black], 1 / METER_OHM)
-            for red, black in state.meters
-        ]
-        equations = Equations([*self.elements, *meters], self.node_count, self.reference)
-        count = len(meters)
-        return Drive(
-            np.append(drive.conductance_s, [1 / METER_OHM] * count),
-            np.append(drive.emf_v, [0.0] * count),
-            np.append(drive.conducts, [True] * count),
-            drive.laws,
-        ), equations
-
-    def _drive(self, state: State, closed: Closed) -> Drive:
-        """Close the contacts that the state closes and those that moved, and set the source."""
-        layout = self._layout
-        conducts = layout.always.copy()
-        for part in self._switches:
-            for row in layout.rows.get((part.id, position_of(part, state)), ()):
-                conducts[row] = True
-        resting = layout.resting - {owner for owner, _ in closed}
-        for pair in (*closed, *((owner, "rest") for owner in resting)):
-            for row in layout.rows.get(pair, ()):
-                conducts[row] = True
-        supply = state.supply or battery_supply(self.battery)
-        siemens, emf_v = self._siemens * conducts, self._emf_v * conducts
-        siemens[-1], emf_v[-1] = 1 / supply.resistance_ohm, supply.emf_v
-        rpm = state.values.get("engine_rpm", 0.0) if layout.generators else 0.0
-        return Drive(siemens, emf_v, conducts, self._laws(rpm))
-
-    def _laws(self, engine_rpm: float) -> LawTable:
-        """The laws of all elements that have one, alternators at this engine speed."""
-        table = self._tables.get(engine_rpm)
-        if table is None:
-            share = alternator_share(engine_rpm)
-            laws = [row.law for row in self.elements if row.law]
-            for at, law in enumerate(laws):
-                if isinstance(law, Generator):
-                    laws[at] = replace(law, most_a=law.most_a * share)
-            table = self._tables[engine_rpm] = LawTable(laws)
-        return table
-
-    def _wanted(self, operating: Operating, state: State, closed: Closed) -> Closed:
-        node_v = np.nan_to_num(operating.node_v).tolist()
-        node = self.node
-
-        def volts(terminal: Terminal) -> float:
-            return float(node_v[node[terminal]])
-
-        return frozenset(
-            (mover.part.id, position)
-            for mover in self.movers
-            for position in mover.wants(volts, state, closed)
+    def _unsettled(self, problem: NotConverged) -> UnusableInput:
+        at = next((str(t) for t, node in self.node.items() if node == problem.node), "body")
+        return UnusableInput(
+            "not-converged",
+            at,
+            f"The voltages do not settle: at {at}, {problem.residual_a:.3g} A remain. A load "
+            "there may ask for more than its feed can give. Check its rating and its wires.",
         )
 
-    def _chase(self, cycle: list[Closed]) -> UnusableInput:
-        moving = {part for part, _ in frozenset().union(*cycle) - frozenset.intersection(*cycle)}
+    def _drive(self, asked: Asked, moved: Flags) -> Drive:
+        """Close the contacts that the states close and those that moved, and set the sources."""
+        layout, states = self._layout, asked.states
+        conducts = np.array([self._at(state) for state in states]).T
+        for number, pair in enumerate(self.positions):
+            rows = layout.rows.get(pair)
+            if rows:
+                conducts[rows] |= moved[number]
+        for owner in layout.resting:
+            rest = ~moved[self._moves_of[owner]].any(axis=0)
+            conducts[layout.rows[owner, "rest"]] |= rest
+        supplies = [state.supply or battery_supply(self.battery) for state in states]
+        siemens, emf_v = self._siemens[:, None] * conducts, self._emf_v[:, None] * conducts
+        siemens[-1] = [1 / supply.resistance_ohm for supply in supplies]
+        emf_v[-1] = [supply.emf_v for supply in supplies]
+        generated = np.array([alternator_share(rpm) for rpm in asked.rpm.tolist()])
+        return Drive(siemens, emf_v, conducts, generated)
+
+    def _at(self, state: State) -> Flags:
+        """Which elements conduct by the key and the switches, before anything moves by itself."""
+        conducts = self._resting_at(state.key).copy()
+        for part_id, position in state.switches.items():
+            part = self.build.parts[part_id]
+            if part.kind != "key switch":
+                conducts[self._layout.rows.get((part_id, _rest(part)), [])] = False
+                conducts[self._layout.rows.get((part_id, position), [])] = True
+        return conducts
+
+    def _resting_at(self, key: str) -> Flags:
+        if key not in self._at_rest:
+            conducts = self._layout.always.copy()
+            for part in self._switches:
+                at = position_of(part, State(key))
+                conducts[self._layout.rows.get((part.id, at), [])] = True
+            self._at_rest[key] = conducts
+        return self._at_rest[key]
+
+    def _wanted(
+        self, solved: Sequence[Operating | NotConverged], asked: Asked, moved: Flags
+    ) -> Flags:
+        nowhere = np.zeros(self.node_count)
+        node_v = [nowhere if isinstance(row, NotConverged) else row.node_v for row in solved]
+        return self.movers.wants(np.nan_to_num(np.array(node_v)).T, asked, moved)
+
+    def _chase(self, cycle: list[bytes]) -> UnusableInput:
+        moved = np.array([np.frombuffer(row, dtype=bool) for row in cycle])
+        to_and_fro = np.flatnonzero(moved.any(axis=0) & ~moved.all(axis=0))
+        moving = {self.positions[number][0] for number in to_and_fro}
         kinds = {self.build.parts[part].kind for part in moving}
         names = " and ".join(f"“{self.build.parts[part].name}”" for part in sorted(moving))
         what = "Relay" if kinds == {"relay"} else "The loop of"
@@ -363,11 +443,12 @@ class Network:
     def solution(self, settled: Settled) -> Solution:
         """The figures of a settled state by terminal, wire and part."""
         layout = self._layout
-        state, closed, operating = settled.state, settled.closed, settled.operating
+        state, operating = settled.state, settled.operating
+        closed = frozenset(
+            position for position, at in zip(self.positions, settled.moved, strict=True) if at
+        )
         amps, volts = operating.element_a, operating.element_v
         terminal_v = TerminalVolts(self.node, operating.node_v)
-        probed = [terminal_v[red] is not None for red, _ in state.meters]
-        meters_v = volts[len(self.elements) :].tolist()
         source_v, source_a = float(volts[layout.source]), float(amps[layout.source])
         output_a = dict(zip(layout.outputs, np.abs(amps[layout.output_rows]).tolist(), strict=True))
         return Solution(
@@ -388,7 +469,12 @@ class Network:
                 for owner, coil_v in layout.by_owner("coil", volts).items()
             },
             flashers=self._flashers(closed, volts, amps),
-            meters_v=tuple(v if known else None for v, known in zip(meters_v, probed, strict=True)),
+            meters_v=tuple(
+                None if red_v is None or black_v is None else red_v - black_v
+                for red_v, black_v in (
+                    (terminal_v[red], terminal_v[black]) for red, black in state.meters
+                )
+            ),
             battery_v=source_v,
             battery_a=0.0 - source_a,
             closed=closed,
@@ -441,7 +527,6 @@ class _Layout:
         self.load_laws = LawTable([elements[at].law for at in self.load_rows])
         self.outputs = [_output(elements[at]) for at in by_kind.get("output", ())]
         self.output_rows = np.array(by_kind.get("output", ()), dtype=int)
-        self.generators = "alternator" in by_kind
         self.source = len(elements) - 1
         carrying = [rows for kind, (_, rows) in self.kinds.items() if kind in CARRIES]
         self.carrying = np.concatenate([np.array([], dtype=int), *carrying])
@@ -462,6 +547,10 @@ class _Layout:
         for owner, figure in zip(owners, np.abs(figures[rows]).tolist(), strict=True):
             most[owner] = max(most.get(owner, 0.0), figure)
         return most
+
+
+def _rest(part: Part) -> str:
+    return part.contacts.positions[0].name if part.contacts else ""
 
 
 def _output(element: Element) -> Terminal:

@@ -4,7 +4,7 @@ Which switches concern it is read from the graph of paths; what lives is solved,
 """
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -16,7 +16,6 @@ from circuitry.network.laws import law_of_load
 from circuitry.network.network import Network, Solution
 from circuitry.network.paths import paths_of
 from circuitry.network.state import State
-from circuitry.progress import told
 
 MOST_STATES = 96
 OFF_PERCENT = 2.0
@@ -98,13 +97,12 @@ def truth_table(
             f"{names} have {count} positions together; a table holds at most {MOST_STATES}. Leave "
             "some of them at rest.",
         )
-    rows = []
-    for positions in told(
-        "Solving every position", list(product(*(lever.positions for lever in moved)))
-    ):
-        lit = network.solve(_state(moved, positions))
-        outcomes = tuple(_outcomes(network, loads, lit))
-        rows.append(TruthRow(tuple((at,) for at in positions), outcomes))
+    combinations = list(product(*(lever.positions for lever in moved)))
+    lit = network.solve_many([_state(moved, at) for at in combinations], "Solving every position")
+    rows = [
+        TruthRow(tuple((at,) for at in positions), tuple(outcomes))
+        for positions, outcomes in zip(combinations, _outcomes(network, loads, lit), strict=True)
+    ]
     merged = _merged(rows, len(moved))
     return _telling(TruthTable(tuple(moved), held, tuple(load.id for load in loads), tuple(merged)))
 
@@ -166,16 +164,30 @@ def _state(levers: list[Lever], positions: tuple[str, ...]) -> State:
     return State(key, switches, values=values)
 
 
-def _outcomes(network: Network, loads: tuple[Part, ...], lit: Solution) -> Iterable[Outcome]:
-    dark = lit
-    if any(row.works != "at rest" for row in lit.flashers.values()):
-        dark = network.solve(replace(lit.state, phase="dark"))
-    for load in loads:
-        reading = lit.loads[load.id]
-        word = _word(load, lit)
-        if lit is not dark and word != _word(load, dark) and "off" in (word, _word(load, dark)):
+def _outcomes(
+    network: Network, loads: tuple[Part, ...], lit: Sequence[Solution]
+) -> Iterator[list[Outcome]]:
+    """What each load does in each state, which is solved again with flashers dark where one
+    works."""
+    flashing = [
+        number
+        for number, row in enumerate(lit)
+        if any(flasher.works != "at rest" for flasher in row.flashers.values())
+    ]
+    again = network.solve_many([replace(lit[number].state, phase="dark") for number in flashing])
+    dark = dict(zip(flashing, again, strict=True))
+    for number, row in enumerate(lit):
+        yield [_outcome(load, row, dark.get(number)) for load in loads]
+
+
+def _outcome(load: Part, lit: Solution, dark: Solution | None) -> Outcome:
+    word = _word(load, lit)
+    if dark is not None:
+        in_the_dark = _word(load, dark)
+        if word != in_the_dark and "off" in (word, in_the_dark):
             word = "flashing"
-        yield Outcome(word, reading.volts, reading.amps)
+    reading = lit.loads[load.id]
+    return Outcome(word, reading.volts, reading.amps)
 
 
 def _word(load: Part, solution: Solution) -> str:

@@ -63,21 +63,26 @@ class Duty:
         self._brief = self._share <= SECONDS_SHARE
         self._without_brief = np.where(self._brief, 0.0, self._share)
 
-    def lasting_a(self, network: Network, row: Settled) -> Vector:
-        """The current for ever that heats every element as much, by its sign.
+    def lasting_a(self, network: Network, rows: Sequence[Settled]) -> Matrix:
+        """The current for ever that heats every element as much, by its sign; by state.
 
         With what lasts ``I`` and what is on for a share ``d`` of the time ``B`` the mean square is
         ``I² + d (2 I B + B²)``. ``√d B`` is what a network with shares of loads says; for the
         middle term ``√d`` is taken as that of seconds.
         """
-        scaled_a = network.scaled_a(row, self._share)
-        if not np.abs(network.loads_a(row)[self._brief]).max(initial=0.0) > SAME_A:
-            return scaled_a
-        lasts_a = network.scaled_a(row, self._without_brief)
-        brief_a = scaled_a - lasts_a
-        square = lasts_a**2 + 2 * SECONDS_SHARE * lasts_a * brief_a + brief_a**2
-        mean_a: Vector = np.sign(scaled_a) * np.sqrt(square)
-        return mean_a
+        lasting_a = network.scaled_a(rows, self._share)
+        brief = [
+            number
+            for number, row in enumerate(rows)
+            if np.abs(network.loads_a(row)[self._brief]).max(initial=0.0) > SAME_A
+        ]
+        if brief:
+            scaled_a = lasting_a[brief]
+            lasts_a = network.scaled_a([rows[number] for number in brief], self._without_brief)
+            brief_a = scaled_a - lasts_a
+            square = lasts_a**2 + 2 * SECONDS_SHARE * lasts_a * brief_a + brief_a**2
+            lasting_a[brief] = np.sign(scaled_a) * np.sqrt(np.maximum(square, 0.0))
+        return lasting_a
 
 
 def duty_share(load: Part) -> float:

@@ -53,9 +53,8 @@ class Said:
     def of(self, kind: str, owner: str, solution: int) -> str:
         """Key and switches of the loads whose path crosses this wire or fuse; ``kind`` is which."""
         if self.states[solution].heats:
-            worst = self._worst.of.get((kind, owner))
-            moved = self._worst.states[worst[0]].switches if worst else {}
-            return self._words[solution].said(frozenset(moved) or None)
+            mattering = self._worst.mattering.get((kind, owner))
+            return self._words[solution].said(mattering or None)
         if solution not in self._mattering:
             self._mattering[solution] = _mattering(self.states[solution])
         key = solution, self._mattering[solution].get(owner, frozenset())

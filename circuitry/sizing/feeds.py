@@ -4,7 +4,7 @@ Every current is the solver's, the largest of the design states in each key posi
 """
 
 from collections import deque
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -96,12 +96,10 @@ def feeds(sizing: Sizing) -> Feeds:
     return _Survey(sizing).feeds()
 
 
-def _of_other_keys(sizing: Sizing) -> Iterator[Solution]:
+def _of_other_keys(sizing: Sizing) -> list[Solution]:
     """The fullest state of each key position, at the worse of the two design supplies for each."""
-    network = Network(sizing.build)
-    for state in sizing.fullest:
-        for supply in DESIGN_SUPPLIES:
-            yield network.solve(replace(state, supply=supply))
+    fullest = [replace(row, supply=supply) for row in sizing.fullest for supply in DESIGN_SUPPLIES]
+    return Network(sizing.build).solve_many(fullest)
 
 
 class _Survey:

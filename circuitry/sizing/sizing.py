@@ -1,18 +1,14 @@
 """Sizing a build: solve, choose, solve again until the sizes stand."""
 
-from collections.abc import Mapping, Sequence
-from contextlib import suppress
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from circuitry.build.model import Build
-from circuitry.errors import UnusableInput
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
-from circuitry.network.state import State
-from circuitry.progress import told
 from circuitry.sizing.choose import (
     Ampacities,
     Duty,
@@ -29,13 +25,13 @@ from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
-from circuitry.sizing.worst import fewest_that_tell, foreseen_a, packed, worst_positions
+from circuitry.sizing.worst import fewest_that_tell, packed, quieter, worst_positions
 
 ROUNDS_THAT_MAY_SHRINK = 4
 START_RATING_A = 20.0
 ALONE = 1.05
 """What a load may take more with nothing else on, at most, with wires as thick as at the start."""
-LITTLE = 0.1
+LITTLE = 0.01
 """The share of all that can flow at once that may be on besides: a tenth of what is lost then in
 the trunk, and so a tenth of what a load takes more with nothing else on."""
 
@@ -65,11 +61,14 @@ class Heat:
 class Round:
     """The operating points of all design states at one choice, and what follows from them.
 
-    ``fitted_ohm`` are the resistances of the wires' conductors with which they were solved.
+    What heats is solved in ``cold``, with wires at 20 °C, for then most flows; what is lost on the
+    road in ``warm``, with wires as warm as they would be and conductors of ``fitted_ohm``, for then
+    most is lost.
     """
 
     choice: Choice
-    network: Network
+    cold: Network
+    warm: Network
     settled: Sequence[Settled]
     fitted_ohm: Vector
     heat: Heat
@@ -87,7 +86,7 @@ def size_build(build: Build) -> Sizing:
     if dark := work.dark(current):
         work = _Work(build, apart(build, work.reached, dark))
         current = work.first_round()
-    current = work.judge_also(work.on_the_road(current))
+    current = work.judge_also(work.on_the_road(work.in_the_worst(current)))
     rounds = 0
     while True:
         chosen = work.choose(current, keep=rounds > 0)
@@ -104,14 +103,6 @@ def _not_smaller(chosen: Choice, before: Choice) -> Choice:
     return Choice(
         np.maximum(chosen.size, before.size), np.maximum(chosen.rating_a, before.rating_a)
     )
-
-
-def _expected(design: DesignState) -> Mapping[str, str]:
-    """Where the switches and relays on the ways of a design state stand."""
-    positions: dict[str, str] = {}
-    for path in design.paths.values():
-        positions |= path.positions
-    return positions
 
 
 class _Work:
@@ -149,42 +140,6 @@ class _Work:
         self.designed = designed
         self.ways = LoadWays(self.facts, designed, self.network.node)
 
-    def _with_the_worst(self, network: Network, first: Round) -> list[Settled]:
-        """Solve also in the positions in which some part carries more than in any design state: by
-        other loads, or by so little that they matter only where it decides a size.
-
-        Those that settle in no way are no positions that last, and size nothing.
-        """
-        settled = list(first.settled)
-        ways = [list(state.paths.items()) for state in self.reached.states]
-        unforeseen = self.worst.unforeseen(foreseen_a(self.build, ways))
-        deciding = self._deciding(first)
-        full_a = max(network.battery_a(row) for row in settled)
-        states = [self.worst.states[number] for number in sorted(unforeseen)]
-        states += packed(
-            (
-                (self.worst.states[number], amps)
-                for number, amps in deciding.items()
-                if number not in unforeseen
-            ),
-            LITTLE * full_a,
-        )
-        extra: list[tuple[State, Settled]] = []
-        for state in told("Solving the worst positions", states):
-            with suppress(UnusableInput):
-                extra.append((state, network.settle(state)))
-        if not extra:
-            return settled
-        most_a = np.abs([network.carried_a(row) for row in settled]).max(axis=0)
-        extra_a = np.abs([network.carried_a(row) for _, row in extra])
-        designed = [*self.designed]
-        for at in fewest_that_tell(most_a, extra_a):
-            state, row = extra[at]
-            designed.append(DesignState(state, {}))
-            settled.append(row)
-        self._solve_in(designed)
-        return settled
-
     def fitted(self, choice: Choice) -> Build:
         """The build with these sizes on all wires and these ratings on all fuses."""
         build, sizes = self.build, self.facts.sizes
@@ -202,77 +157,92 @@ class _Work:
         return replace(build, wires=wires, parts={**build.parts, **rated})
 
     def first_round(self) -> Round:
-        """From rest, in a cold garage."""
+        """From rest, in thick wires."""
+        cold = self._cold(self.start)
+        states = [design.state for design in self.designed]
+        settled = cold.settle_many(states, doing="Solving the design states")
         fitted_ohm = self._ohm(self.start, np.full(len(self.pinned), GARAGE_C))
-        network = self.network.resized(fitted_ohm, self.start.rating_a.tolist())
-        settled: list[Settled] = []
-        for number, design in enumerate(told("Solving the design states", self.designed)):
-            again = number > 0 and design.paths is self.designed[number - 1].paths
-            settled.append(network.settle(design.state, settled[-1] if again else None))
-        first = self._round(self.start, network, settled, fitted_ohm)
-        settled = self._with_the_worst(network, first)
-        return self._round(self.start, network, settled, fitted_ohm)
+        return self._round(self.start, cold, cold, settled, fitted_ohm)
 
-    def _deciding(self, first: Round) -> dict[int, float]:
-        """Numbers, and what is taken there, of the worst positions of wires and fuses for which a
-        little more would decide: alone, with less lost in the trunk, a load takes a little more."""
-        rating_a = self.fuse_chooser.choose(first.heat.fuses)
-        larger_a = self.fuse_chooser.choose(first.heat.fuses.times(ALONE))
-        must_a = self.facts.must_carry_a(first.heat.wires.lasting_a, rating_a)
-        more_a = self.facts.must_carry_a(first.heat.wires.lasting_a * ALONE, rating_a)
-        thicker = first.ampacities.floors(must_a) != first.ampacities.floors(more_a)
-        fuses = [part.id for part in self.build.parts_of_kind("fuse")]
-        deciding = [("fuse", fuses[at]) for at in np.flatnonzero(rating_a != larger_a)]
-        wires = list(self.build.wires)
-        deciding += [("wire", wires[at]) for at in np.flatnonzero(thicker & ~self.pinned)]
-        return dict(self.worst.of[carrier] for carrier in deciding if carrier in self.worst.of)
+    def in_the_worst(self, first: Round) -> Round:
+        """Solve also in the positions in which some part carries more than in any design state, in
+        sizes that carry what they must there.
+
+        Those that settle in no way are no positions that last, and size nothing.
+        """
+        current = self.next_round(self.choose(first, keep=False), first)
+        cold, settled = current.cold, list(current.settled)
+        full_a = max(cold.battery_a(row) for row in settled)
+        states = packed(self.worst.asked, LITTLE * full_a)
+        states += quieter(cold, states)
+        tried = cold.try_many(states, doing="Solving the worst positions")
+        extra = [row for row in tried if isinstance(row, Settled)]
+        if not extra:
+            return current
+        most_a = np.abs([cold.carried_a(row) for row in settled]).max(axis=0)
+        extra_a = np.abs([cold.carried_a(row) for row in extra])
+        designed = [*self.designed]
+        for at in fewest_that_tell(most_a, extra_a):
+            designed.append(DesignState(extra[at].state, {}))
+            settled.append(extra[at])
+        self._solve_in(designed)
+        return self._round(current.choice, cold, current.warm, settled, current.fitted_ohm)
 
     def dark(self, current: Round) -> list[str]:
         """The loads that have a way in some design state, and are fed in none."""
-        states = self.ways.energised(current.network, current.settled)
+        states = self.ways.energised(current.warm, current.settled)
         fed = {load for state in states if not state.road for load in state.paths}
         asked = {load: None for state in self.reached.states for load in state.paths}
         return [load for load in asked if load not in fed]
 
-    def on_the_road(self, first: Round) -> Round:
+    def on_the_road(self, current: Round) -> Round:
         """What is lost on the road, in the sizes that carry what they must."""
         roads = road_states(self.build, self.reached)
-        choice = self.choose(first, keep=False)
-        conductor_c = first.ampacities.conductor_c(choice.size, first.heat.wires.lasting_a)
-        fitted_ohm = self._ohm(choice, conductor_c)
-        network = first.network.resized(fitted_ohm, choice.rating_a.tolist())
-        settled = list(first.settled)
-        known: dict[str, Settled] = {}
-        for design in told("Solving the road states", roads):
-            near = known.get(design.road)
-            row = network.settle(design.state, near, _expected(design))
-            known.setdefault(design.road, row)
-            settled.append(row)
+        choice = self.choose(current, keep=False)
+        warm, fitted_ohm = self._warm(choice, current)
+        states = [design.state for design in roads]
+        settled = [*current.settled, *warm.settle_many(states, doing="Solving the road states")]
         self._solve_in([*self.designed, *roads])
-        return self._round(choice, network, settled, fitted_ohm, first.heat)
+        return self._round(choice, current.cold, warm, settled, fitted_ohm, current.heat)
 
     def judge_also(self, current: Round) -> Round:
         """Judge also the drop of loads that something on the road keeps dark, by themselves."""
-        states = self.ways.energised(current.network, current.settled)
+        states = self.ways.energised(current.warm, current.settled)
         judged = {load for state in states if state.road for load in state.paths}
         fed = {load: None for state in states for load in state.paths if load not in judged}
         alone = by_themselves(self.build, self.reached, list(fed))
         if not alone:
             return current
-        settled = [*current.settled, *(current.network.settle(row.state) for row in alone)]
+        warm = current.warm
+        settled = [*current.settled, *warm.settle_many([row.state for row in alone])]
         self._solve_in([*self.designed, *alone])
         return self._round(
-            current.choice, current.network, settled, current.fitted_ohm, current.heat
+            current.choice, current.cold, warm, settled, current.fitted_ohm, current.heat
         )
 
     def next_round(self, choice: Choice, before: Round) -> Round:
         """Near the round before, with the wires as warm as they would be."""
+        cold = self._cold(choice)
+        warm, fitted_ohm = self._warm(choice, before)
+        settled = list(before.settled)
+        for network, on_the_road in ((cold, False), (warm, True)):
+            rows = [n for n, row in enumerate(self.designed) if bool(row.road) == on_the_road]
+            near = [before.settled[row] for row in rows]
+            states = [row.state for row in near]
+            again = network.settle_many(states, near, doing="Settling sizes")
+            for row, found in zip(rows, again, strict=True):
+                settled[row] = found
+        return self._round(choice, cold, warm, settled, fitted_ohm)
+
+    def _cold(self, choice: Choice) -> Network:
+        fitted_ohm = self._ohm(choice, np.full(len(self.pinned), GARAGE_C))
+        return self.network.resized(fitted_ohm, choice.rating_a.tolist())
+
+    def _warm(self, choice: Choice, before: Round) -> tuple[Network, Vector]:
+        """The network with wires as warm as in the round before, and their conductors in Ω."""
         conductor_c = before.ampacities.conductor_c(choice.size, before.heat.wires.lasting_a)
         fitted_ohm = self._ohm(choice, conductor_c)
-        network = before.network.resized(fitted_ohm, choice.rating_a.tolist())
-        rows = list(told("Settling sizes", before.settled))
-        settled = [network.settle(near.state, near) for near in rows]
-        return self._round(choice, network, settled, fitted_ohm)
+        return self.network.resized(fitted_ohm, choice.rating_a.tolist()), fitted_ohm
 
     def _ohm(self, choice: Choice, conductor_c: Vector) -> Vector:
         ohm_20c = self.facts.table.ohm_20c[np.arange(len(choice.size)), choice.size]
@@ -282,20 +252,22 @@ class _Work:
     def _round(
         self,
         choice: Choice,
-        network: Network,
+        cold: Network,
+        warm: Network,
         settled: Sequence[Settled],
         fitted_ohm: Vector,
         heat: Heat | None = None,
     ) -> Round:
         """A round; ``heat`` is that of the round before where what heats was not solved again."""
-        heat = self._heat(network, settled) if heat is None else heat
+        heat = self._heat(cold, settled) if heat is None else heat
         return Round(
             choice,
-            network,
+            cold,
+            warm,
             settled,
             fitted_ohm,
             heat,
-            self.ways.worst_drops(network, settled),
+            self.ways.worst_drops(warm, settled),
             Ampacities(self.facts, choice.size, heat.lasting_a),
         )
 
@@ -303,7 +275,7 @@ class _Work:
         rows = np.array([n for n, design in enumerate(self.designed) if not design.road])
         wire_a = np.array([network.wire_a(settled[row]) for row in rows])
         fuse_a = np.array([network.fuse_a(settled[row]) for row in rows])
-        lasting_a = np.array([self.duty.lasting_a(network, settled[row]) for row in rows])
+        lasting_a = self.duty.lasting_a(network, [settled[row] for row in rows])
         wires, fuses = wire_a.shape[1], fuse_a.shape[1]
         return Heat(
             peaks(wire_a, lasting_a[:, :wires], rows),
@@ -336,8 +308,8 @@ class _Work:
     def answer(self, last: Round) -> Sizing:
         """Every size with its reasons, the solutions and the findings."""
         sized = self.fitted(last.choice)
-        solutions = tuple(last.network.solution(row) for row in last.settled)
-        states = self.ways.energised(last.network, last.settled)
+        solutions = tuple(last.warm.solution(row) for row in last.settled)
+        states = self.ways.energised(last.warm, last.settled)
         reasons = Reasons(
             sized,
             self.facts,

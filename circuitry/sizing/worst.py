@@ -3,20 +3,24 @@
 Behind one protection branches are nearly independent: what a part carries is the sum of what takes
 current over it, and which of that can be on together is decided by the positions that its ways
 need. So the worst positions of each part are found by choosing ways that agree and that add up to
-most (exact), with nothing else switched on: then least is lost in the trunk, and
-volts and amps are highest. The solver then says what flows in them.
+most (exact), once for each position of the key that allows nearly as much. Volts, and so amps, are
+highest where least is lost in the trunk: so each is tried with everything else at rest and with
+everything else moved to where it takes least. The solver says what flows in all of them.
 """
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from math import inf
 from typing import Any
 
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
 from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.network import Network
 from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a
+from circuitry.network.network import Settled
 from circuitry.network.paths import Path, Paths, Step, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import told
@@ -24,12 +28,16 @@ from circuitry.progress import told
 MOST_TRIED = 20_000
 MOST_VISITS = 800_000
 """Terminals that may be visited for all ways of a build together; a car takes a third of it."""
-MORE, LEAST_MORE_A = 1.005, 0.05
-"""By how much a part must carry more in other positions for these to be looked at too."""
-MORE_LOADS, LEAST_LOAD_A = 1.03, 0.5
-"""By how much more load a part must have on it; what coils take decides no size."""
-ALIKE = 1.003
+MORE = 1.002
+"""By how much a part must carry more in other positions for these to count."""
+ALIKE = 1.002
 """Currents that differ by less are held by the same state."""
+NEARLY = 0.95
+"""Positions of the key in which the loads on a part take this share of their most are tried: more
+is lost in the trunk in one position of the key than in another."""
+QUIETER = 0.998
+"""The share of the battery's current that must be left for a switch to be moved to where less is
+on."""
 RUNNING, RESTING = Supply(14.4, 1e-4), Supply(12.0, 1e-4)
 """Engine running and engine off."""
 LEAST_OHM = 1e-3
@@ -60,27 +68,27 @@ Carrier = tuple[str, ...]
 
 
 @dataclass(frozen=True)
+class Asked:
+    """Positions in which some part carries most, and what the loads on it take there."""
+
+    state: State
+    amps: float
+
+
+@dataclass(frozen=True)
 class WorstPositions:
-    """For each carrier the state in which it carries most, and what the loads on it take there.
+    """The states to try, and for each carrier the switches that its worst positions ask for.
 
     ``unsearched`` are the loads for which the search for all of that gave up.
     """
 
-    states: tuple[State, ...]
-    of: Mapping[Carrier, tuple[int, float]]
+    asked: tuple[Asked, ...]
+    mattering: Mapping[Carrier, frozenset[str]]
     unsearched: frozenset[str]
-
-    def unforeseen(self, foreseen_a: Mapping[Carrier, float]) -> set[int]:
-        """Numbers of the states in which some carrier has more loads on it than was foreseen."""
-        return {
-            number
-            for carrier, (number, amps) in self.of.items()
-            if amps > foreseen_a.get(carrier, 0.0) * MORE_LOADS + LEAST_LOAD_A
-        }
 
 
 def worst_positions(build: Build) -> WorstPositions:
-    """The states in which each part of a build carries most.
+    """The positions in which each part of a build carries most.
 
     Positions that short the battery size nothing, and are left out.
     """
@@ -98,9 +106,10 @@ def worst_positions(build: Build) -> WorstPositions:
             for way in ways.each:
                 for carrier in carriers(way):
                     on.setdefault(carrier, {}).setdefault(taker.part, []).append(way)
-    states: dict[object, tuple[int, State]] = {}
-    of: dict[Carrier, tuple[int, float]] = {}
-    known: dict[object, tuple[int, float] | None] = {}
+    keys = [key.id for key in build.parts_of_kind("key switch")]
+    asked: dict[object, Asked] = {}
+    mattering: dict[Carrier, frozenset[str]] = {}
+    known: dict[object, frozenset[str]] = {}
     for carrier, parts in told("Looking for the worst positions", list(on.items())):
         same = frozenset((part, tuple(map(id, ways))) for part, ways in parts.items())
         if same not in known:
@@ -108,39 +117,87 @@ def worst_positions(build: Build) -> WorstPositions:
                 part: Branch(takers[part].amps, tuple(way.positions for way in ways))
                 for part, ways in parts.items()
             }
-            positions, chosen, whole = most_together(branches)
-            if not whole:
-                unsearched |= parts.keys()
-            amps = sum(takers[part].amps for part in chosen)
-            low_a = sum(takers[part].amps for part in chosen if takers[part].more_when_low)
-            asked = state_of(build, positions)
-            supply = RESTING if 2 * low_a > amps else RUNNING
-            state = State(asked.key, asked.switches, supply, values=asked.values)
-            sound = not _shorted(build, paths, state)
-            key = state.key, frozenset(state.switches.items()), supply, *state.values.items()
-            number, _ = states.setdefault(key, (len(states), state))
-            known[same] = (number, amps) if sound else None
-        worst = known[same]
-        if worst is not None:
-            of[carrier] = worst
+            switches: set[str] = set()
+            for positions, chosen, whole in _by_key(branches, keys):
+                if not whole:
+                    unsearched |= parts.keys()
+                switches |= positions.keys()
+                for row in _asked(build, positions, [takers[part] for part in chosen]):
+                    asked.setdefault(_identity(row.state), row)
+            known[same] = frozenset(switches)
+        mattering[carrier] = known[same]
     loads = {load.id for load in build.parts_of_kind("load")}
-    each = tuple(state for _, state in states.values())
-    return WorstPositions(each, of, frozenset(unsearched & loads))
+    sound = tuple(row for row in asked.values() if not _shorted(build, paths, row.state))
+    return WorstPositions(sound, mattering, frozenset(unsearched & loads))
 
 
-def foreseen_a(build: Build, ways: Iterable[Iterable[tuple[str, Path]]]) -> dict[Carrier, float]:
-    """What the loads on each carrier take at most in some states; each is given as its loads and
-    their ways."""
-    amps = {load.id: rated_current_a(load) for load in build.parts_of_kind("load")}
-    most: dict[Carrier, float] = {}
-    for state in ways:
-        sums: dict[Carrier, float] = {}
-        for load, way in state:
-            for carrier in carriers(way):
-                sums[carrier] = sums.get(carrier, 0.0) + amps[load]
-        for carrier, total_a in sums.items():
-            most[carrier] = max(most.get(carrier, 0.0), total_a)
-    return most
+_Together = tuple[Mapping[str, str], tuple[str, ...], bool]
+
+
+def _by_key(branches: Mapping[str, Branch], keys: Iterable[str]) -> Iterator[_Together]:
+    """The most together in each position of the key that some way asks for, where it is nearly
+    the most of all."""
+    found: list[tuple[float, _Together]] = []
+    for key in keys:
+        ways = [way for branch in branches.values() for way in branch.ways]
+        for at in dict.fromkeys(way[key] for way in ways if key in way):
+            agreeing = {
+                name: Branch(branch.amps, fitting)
+                for name, branch in branches.items()
+                if (fitting := tuple(way for way in branch.ways if way.get(key, at) == at))
+            }
+            positions, chosen, whole = most_together(agreeing)
+            amps = sum(branches[name].amps for name in chosen)
+            found.append((amps, ({**positions, key: at}, chosen, whole)))
+    if not found:
+        yield most_together(branches)
+    most_a = max((amps for amps, _ in found), default=0.0)
+    yield from (row for amps, row in found if amps >= NEARLY * most_a)
+
+
+def _asked(build: Build, positions: Mapping[str, str], chosen: list[Taker]) -> Iterator[Asked]:
+    """These positions with the engine running, and off where what takes more then is on."""
+    amps = sum(taker.amps for taker in chosen)
+    state = state_of(build, positions)
+    yield Asked(replace(state, supply=RUNNING), amps)
+    if any(taker.more_when_low for taker in chosen):
+        yield Asked(replace(state, supply=RESTING), amps)
+
+
+def _identity(state: State) -> object:
+    switches = frozenset(state.switches.items())
+    return state.key, switches, state.supply, frozenset(state.values.items())
+
+
+def quieter(network: Network, states: Iterable[State]) -> list[State]:
+    """Those of the states that change, with every switch that they do not name where least is
+    on."""
+    quiet: dict[str, Mapping[str, str]] = {}
+    rows = []
+    for state in states:
+        if state.key not in quiet:
+            quiet[state.key] = _quiet(network, state.key)
+        if not quiet[state.key].keys() <= state.switches.keys():
+            rows.append(replace(state, switches={**quiet[state.key], **state.switches}))
+    return rows
+
+
+def _quiet(network: Network, key: str) -> Mapping[str, str]:
+    """Positions of the switches in which the car takes less than with them at rest."""
+    moves = [
+        {part.id: position.name}
+        for part in network.build.parts_of_kind(*SWITCH_KINDS)
+        if part.contacts and part.kind != "key switch"
+        for position in part.contacts.positions[1:]
+    ]
+    tried = network.try_many([State(key, move, RUNNING) for move in ({}, *moves)])
+    amps = [network.battery_a(row) if isinstance(row, Settled) else inf for row in tried]
+    most_a = amps[0] * QUIETER
+    quiet: dict[str, str] = {}
+    for taken_a, move in sorted(zip(amps[1:], moves, strict=True), key=lambda pair: pair[0]):
+        if taken_a < most_a:
+            quiet = {**move, **quiet}
+    return quiet
 
 
 def _takers(build: Build) -> Iterator[Taker]:
@@ -275,26 +332,24 @@ def _shorted(build: Build, paths: Paths, state: State) -> bool:
     return paths.short({part.id: position_of(part, state) for part in switches}) is not None
 
 
-def packed(states: Iterable[tuple[State, float]], most_a: float) -> list[State]:
-    """States put together where their positions agree, as long as they take little together; each
-    is given with what it takes.
+def packed(rows: Iterable[Asked], most_a: float) -> list[State]:
+    """States put together where their positions agree, as long as they take little together.
 
     With little more on, little more is lost in the trunk: each part carries nearly what it would
     with nothing else on.
     """
-    bins: list[tuple[State, float]] = []
-    for state, amps in sorted(states, key=lambda pair: -pair[1]):
-        for at, (other, taken_a) in enumerate(bins):
-            if taken_a + amps <= most_a and _agree(state, other):
-                together = replace(other, switches={**other.switches, **state.switches})
-                bins[at] = (
-                    replace(together, values={**other.values, **state.values}),
-                    taken_a + amps,
-                )
+    bins: list[Asked] = []
+    for row in sorted(rows, key=lambda row: -row.amps):
+        for at, other in enumerate(bins):
+            if other.amps + row.amps <= most_a and _agree(row.state, other.state):
+                switches = {**other.state.switches, **row.state.switches}
+                values = {**other.state.values, **row.state.values}
+                state = replace(other.state, switches=switches, values=values)
+                bins[at] = Asked(state, other.amps + row.amps)
                 break
         else:
-            bins.append((state, amps))
-    return [state for state, _ in bins]
+            bins.append(row)
+    return [row.state for row in bins]
 
 
 def _agree(one: State, other: State) -> bool:
@@ -316,7 +371,7 @@ def fewest_that_tell(design_a: Vector, worst_a: Vector) -> list[int]:
     The state that holds most of the rest is taken next, until none is left (greedy set cover).
     """
     most_a = worst_a.max(axis=0)
-    more = most_a > design_a * MORE + LEAST_MORE_A
+    more = most_a > design_a * MORE
     holds = worst_a[:, more] >= most_a[more] / ALIKE
     taken = []
     while holds.size and holds.any():

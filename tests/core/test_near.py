@@ -66,7 +66,7 @@ class NearTest(TestCase):
         ratings_a = [row.number("rating_a", 0) for row in build.parts_of_kind("fuse")]
         warm = dict.fromkeys(build.wires, 55.0)
         warm_ohm = np.array([conductor_ohm(build, row, 55.0) for row in thicker.wires.values()])
-        near = network.resized(warm_ohm, ratings_a).settle(other, before)
+        near = network.resized(warm_ohm, ratings_a).settle_many([other], [before])[0]
         self.assert_same(network.solution(near), Network(thicker, warm).solve(other))
 
     def test_a_relay_that_only_holds_itself_in_is_not_taken_over(self) -> None:
@@ -94,7 +94,7 @@ class NearTest(TestCase):
         self.assertTrue(network.solution(down).relays["relay"].pulled_in)
         self.assertFalse(network.solve(State()).relays["relay"].pulled_in)
         weak = replace(State(switches={"button": "down"}), supply=Supply(5.0, 0.01))
-        held = network.solution(network.settle(weak, down))
+        held = network.solution(network.settle_many([weak], [down])[0])
         self.assertFalse(held.relays["relay"].pulled_in)
 
 

@@ -1,22 +1,33 @@
 """Every fuse and wire holds in every position of all switches, and the search finds the worst."""
 
 import random
+from dataclasses import replace
 from itertools import product
+from math import prod
 from unittest import TestCase
 
 import numpy as np
 
 from circuitry.build.document import from_document, read
-from circuitry.build.model import Build
+from circuitry.build.kinds import terminals_of
+from circuitry.build.model import Build, Terminal
+from circuitry.catalogue import catalogue
 from circuitry.network import Network, State
+from circuitry.network.network import Settled
+from circuitry.network.paths import paths_of, state_of
 from circuitry.network.state import Supply
+from circuitry.network.truth import levers_of
+from circuitry.recipes.protection import fuse_output
 from circuitry.sizing import size_build
-from circuitry.sizing.choose import Duty
-from circuitry.sizing.worst import Branch, most_together, worst_positions
+from circuitry.sizing.states import DESIGN_SUPPLIES
+from circuitry.sizing.worst import Branch, most_together, quieter, worst_positions
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, switch, unpinned, wire
-from tests.core.positions import random_states, starters_turn
+from tests.core.positions import random_states, use
 
-POSITIONS = 150
+POSITIONS = 1000
+MARGIN = 1.01
+MOST_COMBINED = 500
+REGULATED = "constant power"
 
 
 def demo(name: str) -> Build:
@@ -24,23 +35,12 @@ def demo(name: str) -> Build:
 
 
 def overloaded(build: Build, states: list[State]) -> set[str]:
-    """Fuses and wires that the program chose and that carry more than they may in some state: a
-    fuse its rating at any moment, and both what they bear for ever, by how long loads are on."""
+    """Fuses and wires that carry more than they may in some state, or more than was told: a fuse
+    its rating at any moment, and both what they bear for ever, by how long loads are on."""
     sizing = size_build(build)
-    network, duty = Network(sizing.build), Duty(sizing.build)
-    fuses = [row for row in sizing.fuses.values() if not row.pinned]
-    wires = list(enumerate(sizing.wires.values()))
-    over: set[str] = set()
-    for state in states:
-        settled = network.settle(state)
-        solution = network.solution(settled)
-        if starters_turn(build, solution):
-            continue
-        lasting_a = np.abs(duty.lasting_a(network, settled))
-        fuse_a = dict(zip(sizing.fuses, lasting_a[len(wires) :].tolist(), strict=False))
-        over |= {r.fuse for r in fuses if abs(solution.fuse_a[r.fuse]) > 1.01 * r.rating_a}
-        over |= {r.fuse for r in fuses if fuse_a[r.fuse] > 1.01 * r.carries_a}
-        over |= {r.wire for at, r in wires if not r.pinned and lasting_a[at] > 1.01 * r.carries_a}
+    found = use(sizing, states)
+    over = {*found.blown, *(name for name, share in found.used.items() if share > MARGIN)}
+    over |= {name for name, share in found.over.items() if share > MARGIN}
     excused = {row.parts[0] for row in sizing.findings if row.code in ("fuse-too-small",)}
     return over - excused
 
@@ -50,6 +50,27 @@ class EveryPositionTest(TestCase):
         for build in (demo("saltmarsh-roadster"), demo("fernhill-half-ton-van"), roadster()):
             with self.subTest(build.name):
                 self.assertEqual(overloaded(build, random_states(build, POSITIONS, 21)), set())
+
+    def test_told_currents_are_those_of_brute_force(self) -> None:
+        """Every combination of the switches that concern what is behind each fuse, the others at
+        rest, or where least is on."""
+        for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            build = demo(name)
+            sizing = size_build(build)
+            network = Network(sizing.build)
+            compared = 0
+            for number, fuse in enumerate(sizing.fuses):
+                states = every_position(sizing.build, fuse)
+                if not 0 < len(states) <= MOST_COMBINED:
+                    continue
+                states += quieter(network, states)
+                rows = [row for row in network.try_many(states) if isinstance(row, Settled)]
+                most_a = max(abs(float(network.fuse_a(row)[number])) for row in rows)
+                told_a = sizing.fuses[fuse].current_a
+                compared += 1
+                self.assertLessEqual(most_a, MARGIN * told_a + 0.002, fuse)
+                self.assertLessEqual(told_a, MARGIN * most_a + 0.002, fuse)
+            self.assertGreater(compared, 8, name)
 
     def test_turn_lamps_fed_by_two_fuses_count_on_each(self) -> None:
         sizing = size_build(demo("saltmarsh-roadster"))
@@ -81,9 +102,39 @@ class EveryPositionTest(TestCase):
         parts = [part("fuse", "fuse", catalogue="regular blade"), table]
         parts.append(part("window", "load", catalogue="Window motor"))
         build = from_document(document(parts, [wire(n, *end) for n, end in enumerate(ends)]))
-        positions = {state.switches.get("reverse") for state in worst_positions(build).states}
+        positions = {row.state.switches.get("reverse") for row in worst_positions(build).asked}
         self.assertLessEqual({"up"}, positions)
         self.assertEqual(overloaded(unpinned(build), [State(switches={"reverse": "down"})]), set())
+
+
+def every_position(build: Build, fuse: str) -> list[State]:
+    """Every combination of the levers that concern the loads behind a fuse, at two supplies."""
+    paths = paths_of(build)
+    behind = paths.behind(fuse_output(build.parts[fuse]))
+    ends = {end for step in behind for end in (step.from_terminal, step.to_terminal)}
+    onward = {
+        edge.step.owner for at in ends for edge in paths.edges[at] if edge.step.kind == "fuse"
+    }
+    taking = {
+        part.id: part
+        for part in build.parts.values()
+        for name in terminals_of(part)
+        if build.lands(Terminal(part.id, name)) in ends and name not in ("30", "87", "87a")
+    }
+    others = {"relay", "resistor", "box", "module", "diode"} & {row.kind for row in taking.values()}
+    loads = [part for part in taking.values() if part.kind == "load"]
+    # electronics take most where most else is on, which no few levers decide
+    steady = [load for load in loads if catalogue().loads[load.catalogue or ""].kind != REGULATED]
+    if onward != {fuse} or others or not loads or steady != loads:
+        return []
+    levers = levers_of(build, loads)
+    if prod(len(lever.positions) for lever in levers) > MOST_COMBINED or len(levers) > 12:
+        return []
+    states = []
+    for at in product(*(lever.positions for lever in levers)):
+        state = state_of(build, dict(zip((lever.part for lever in levers), at, strict=True)))
+        states += [replace(state, supply=supply) for supply in DESIGN_SUPPLIES]
+    return states
 
 
 class SearchTest(TestCase):
@@ -123,7 +174,7 @@ class SearchTest(TestCase):
         build = two_lamps_and_a_fan()
         worst = worst_positions(build)
         network = Network(build)
-        found = np.max([network.wire_a(network.settle(state)) for state in worst.states], axis=0)
+        found = np.max([network.wire_a(network.settle(row.state)) for row in worst.asked], axis=0)
         names = [row.id for row in build.parts_of_kind("switch")]
         tried = [
             network.wire_a(
