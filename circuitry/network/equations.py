@@ -157,10 +157,9 @@ class Equations:
         self.node_b = np.array([element.node_b for element in elements], dtype=int)
         self.node_count = node_count
         self.reference = reference
-        self.law_rows = np.array(
-            [row for row, element in enumerate(elements) if element.law], dtype=int
-        )
-        self.laws = LawTable([element.law for element in elements if element.law])
+        lawful = [(type(element.law).__name__, row) for row, element in enumerate(elements)]
+        self.law_rows = np.array([row for _, row in sorted(lawful) if elements[row].law], dtype=int)
+        self.laws = LawTable([elements[row].law for row in self.law_rows])
         self.unknown = np.delete(np.arange(node_count), reference)
         self._column = np.arange(node_count)
         self._column[reference] = -1

@@ -278,15 +278,16 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
 class LawTable:
     """The laws of many elements, those of one kind answered together.
 
-    Voltages may have any number of rows, one a state; the last axis is that of the elements.
+    Voltages may have any number of rows, one a state; the last axis is that of the elements. It is
+    quickest where elements of one kind follow each other.
     """
 
     def __init__(self, laws: list[Any]) -> None:
         rows: dict[type[Any], list[int]] = {}
         for row, law in enumerate(laws):
             rows.setdefault(type(law), []).append(row)
-        self._groups = [
-            (np.array(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
+        self._groups: list[tuple[Any, Any]] = [
+            (_rows(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
         ]
 
     @property
@@ -318,6 +319,12 @@ class LawTable:
         for at, law in self._groups:
             percent[..., at] = law.output_percent(voltage_v[..., at])
         return percent
+
+
+def _rows(numbers: list[int]) -> Any:
+    """These rows, as a slice where they follow each other."""
+    follow = numbers == list(range(numbers[0], numbers[-1] + 1))
+    return slice(numbers[0], numbers[-1] + 1) if follow else np.array(numbers)
 
 
 def _stacked(laws: list[Any]) -> dict[str, Figure]:
