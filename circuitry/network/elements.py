@@ -27,6 +27,8 @@ from circuitry.network.terminals import is_screwed
 COPPER_PER_K = 0.00393
 BODY_MOHM = 1.0
 GARAGE_C = 20.0
+BOLTED = ("bolt-down", "breaker panel")
+"""Families of fuses whose wires end in rings."""
 HIGH_SIDE_MOHM = 20.0
 LOW_SIDE_MOHM = 30.0
 CHANNEL_MOHM = 5.0
@@ -254,7 +256,7 @@ class Elements:
 def _fuse_ohm(family: str, rating_a: float) -> tuple[float, float]:
     """Cold resistance of a fuse, and of what holds it."""
     row, joints = catalogue().fuse(family, rating_a), catalogue().joints
-    bolted = family.startswith("bolt-down")
+    bolted = family.startswith(BOLTED)
     held_mohm = (
         2 * joints["ring"].resistance_mohm if bolted else joints["fuse clips"].resistance_mohm
     )

@@ -15,7 +15,12 @@ FUSE_TERMINALS = {
     "maxi blade": "fuse way maxi",
     "bolt-down M5": "stud M6",
     "bolt-down M8": "stud M8",
+    "cartridge": "fuse way maxi",
+    "breaker auto-reset": "fuse way standard blade",
+    "breaker manual-reset": "fuse way standard blade",
+    "breaker panel": "stud M6",
 }
+LINK = "fusible link"
 BLADE, LARGE_BLADE, PIN = "blade 6.3 mm", "blade 9.5 mm", "sealed pin size 20"
 STUD, HEAVY_STUD, SMALL_STUD = "stud M8", "stud M10", "stud M6"
 BOLTED_RELAY_A = 100.0
@@ -74,6 +79,8 @@ def _kind_of_terminal(build: Build, part: Part, name: str) -> str | None:
             return STUD
         case "alternator":
             return STUD if name == "B+" or name == "-" else BLADE
+        case "fuse" if part.catalogue == LINK:
+            return None
         case "fuse":
             return FUSE_TERMINALS.get(part.catalogue or "", "screw clamp small")
         case "panel":

@@ -2,6 +2,7 @@
 
 import math
 from functools import lru_cache
+from typing import Any
 
 from scipy.optimize import brentq
 
@@ -14,6 +15,7 @@ GRAVITY = 9.80665
 STRANDING = 1.2
 COVERS_THAT_HOLD_HEAT = {"split tube", "convoluted tube", "shrink sleeve"}
 COVER_FACTOR = 0.9
+ENOUGH = 0.99
 
 
 def free_air_ampacity_a(conductor: Conductor, insulation: Insulation, ambient_c: float) -> float:
@@ -79,3 +81,9 @@ def convection_w_per_m2_k(outside_m: float, surface_c: float, ambient_c: float) 
     shape = math.pow(1 + math.pow(0.559 / prandtl, 9 / 16), 8 / 27)
     nusselt = (0.60 + 0.387 * math.pow(rayleigh, 1 / 6) / shape) ** 2
     return nusselt * conductivity / outside_m
+
+
+def enough(carries_a: Any, must_a: Any) -> Any:
+    """Whether an ampacity is enough for a current, within a hundredth: published ones agree with
+    each other to no better than a tenth. Floats or arrays."""
+    return carries_a >= ENOUGH * must_a

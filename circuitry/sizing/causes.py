@@ -4,6 +4,7 @@ Where most of what is lost is lost before the way of a load leaves that of other
 cause, and is told once for all loads on it; else the circuit of the load is.
 """
 
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -142,24 +143,31 @@ def _piece(build: Build, owner: str) -> str:
 
 
 def _effect(build: Build, lost: _Lost) -> str:
-    """What the loss costs: light, speed or power as it is against what the limit would leave."""
+    """What the loss costs: light, speed or power as it is, and as the limit would leave it, against
+    what the load would give if nothing were lost."""
     load = build.parts[lost.row.load]
     law, word = law_of_load(load), output_word(load)
     source_v = lost.row.solution.battery_v
-    now, then = (
-        float(law.output_percent(volts)) for volts in (lost.row.volts, source_v - lost.row.limit_v)
+    whole, now, then = (
+        float(law.output_percent(volts))
+        for volts in (source_v, lost.row.volts, source_v - lost.row.limit_v)
     )
-    if abs(then - now) < 1:
+    if whole <= 0 or abs(then - now) < 0.01 * whole:
         return f"It costs less than 1 % of its {word}."
-    return f"{load.name} gives {now:.0f} % of its {word}; within the limit it gives {then:.0f} %."
+    return (
+        f"The way leaves {load.name} {100 * now / whole:.0f} % of its {word}; within the limit it "
+        f"leaves {100 * then / whole:.0f} %."
+    )
 
 
 def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend]:
+    on_ways = Counter(owner for lost in group for owner in {step.owner for step in lost.steps})
     pinned = {
-        step.owner: original.wires[step.owner]
-        for lost in group
-        for step in lost.steps
-        if step.owner in original.wires and original.wires[step.owner].size is not None
+        owner: original.wires[owner]
+        for owner, ways in on_ways.items()
+        if owner in original.wires
+        and original.wires[owner].size is not None
+        and 2 * ways >= len(group)
     }
     if pinned:
         labels = ", ".join(wire.label for wire in pinned.values())

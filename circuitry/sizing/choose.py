@@ -13,20 +13,25 @@ from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
 from circuitry.network.paths import TAKES_POWER, Path, Step
+from circuitry.sizing.ampacity import enough
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.least_copper import Fit, Loss, least_copper
 from circuitry.sizing.reels import fewer_reels
+from circuitry.sizing.starting import behind_each_fuse, survives
 from circuitry.sizing.states import DesignState, starts
 
 NEAR_MOST = 0.9
 """Of the states in which a wire carries nearly its most, the one with most beside it counts."""
-FUSE_DERATING_PER_K = 0.0015
+FUSE_DERATING_PER_K, BREAKER_DERATING_PER_K = 0.0015, 0.005
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
-TO_HAND_MM2 = (2.5, 4.0, 16.0, 25.0, 50.0)
+TO_HAND_MM2 = (1.5, 2.5, 4.0, 16.0, 35.0, 50.0)
 """Of the thicker sizes those, or the nearest on the shelf, are taken where drop asks for them."""
+WHOLE_CAR_M = 50.0
+"""Metres of wire from which those sizes are there anyway, and thin wires may do without reels of
+their own."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM, FED_FROM = 0.5, 0.1
@@ -147,15 +152,17 @@ def peaks(signed_a: Matrix, lasting_a: Matrix, solutions: Numbers) -> Peaks:
 
 
 def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
-    """What a fuse may carry for ever at its place: rating × headroom, −0.15 %/°C from 25 °C."""
+    """What a fuse may carry for ever at its place: its rating there times the headroom."""
     return fuse_bears_a(build, part, row) * build.policy.fuse_headroom
 
 
 def fuse_bears_a(build: Build, part: Part, row: Fuse) -> float:
     """What a fuse may carry for seconds or in flashes at its place: its rating there, for every
-    family holds its rating for hours."""
+    family holds its rating for hours. Fuses lose 0.15 % a kelvin from 25 °C, breakers 0.5 %."""
     ambient_c = build.places[part.place].ambient_c
-    return row.rating_a * (1 - FUSE_DERATING_PER_K * (ambient_c - FUSE_REFERENCE_C))
+    trips = row.family.startswith("breaker")
+    per_k = BREAKER_DERATING_PER_K if trips else FUSE_DERATING_PER_K
+    return row.rating_a * (1 - per_k * (ambient_c - FUSE_REFERENCE_C))
 
 
 def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
@@ -165,13 +172,18 @@ def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
 
 
 class FuseChooser:
-    """The smallest rating of each fuse's family that carries its current; its largest when none
-    does. One that has a rating keeps it."""
+    """The smallest rating of each fuse's family that carries its current and survives what starts
+    behind it; its largest when none does. One that has a rating keeps it."""
 
-    def __init__(self, build: Build) -> None:
+    def __init__(self, build: Build, easiest: Mapping[str, Path | None]) -> None:
+        """``easiest`` is the way to each load."""
         self._pinned: list[float | None] = []
         self._rows: list[list[tuple[float, float, float]]] = []
+        self._family: list[str] = []
+        self.behind = behind_each_fuse(build, easiest)
+        self._behind = [self.behind.get(part.id, ()) for part in build.parts_of_kind("fuse")]
         for part in build.parts_of_kind("fuse"):
+            self._family.append(part.catalogue or "")
             rows = fuse_ratings(part)
             pinned = "rating_a" in part.figures
             self._pinned.append(part.number("rating_a", 0) if pinned else None)
@@ -195,18 +207,20 @@ class FuseChooser:
 
     def choose(self, fuses: Peaks) -> Vector:
         """The ratings for these currents: what lasts within the headroom, the peak within the
-        rating."""
+        rating, and each start within half of what melts it."""
         currents = zip(fuses.current_a.tolist(), fuses.lasting_a.tolist(), strict=True)
         return self._each(
             next(
                 (
                     made_a
-                    for for_ever_a, most_a, made_a in rows
-                    if for_ever_a >= lasts_a and most_a >= peak_a
+                    for for_ever_a, most_a, made_a in self._rows[at]
+                    if for_ever_a >= lasts_a
+                    and most_a >= peak_a
+                    and survives(self._family[at], made_a, self._behind[at], peak_a)
                 ),
-                rows[-1][-1],
+                self._rows[at][-1][-1],
             )
-            for rows, (peak_a, lasts_a) in zip(self._rows, currents, strict=True)
+            for at, (peak_a, lasts_a) in enumerate(currents)
         )
 
     def _each(self, chosen_a: Iterable[float]) -> Vector:
@@ -237,7 +251,7 @@ class Ampacities:
         as if nothing lay beside it."""
         choosable = self.facts.choosable
         carries_a = self.facts.table.alone_a if alone else self.carries_a
-        fits = carries_a[:, :choosable] >= must_a[:, None]
+        fits = enough(carries_a[:, :choosable], must_a[:, None])
         fits &= np.arange(choosable) >= self.facts.least[:, None]
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
         return floors
@@ -485,9 +499,11 @@ class WireChooser:
         """
         table, facts = self.facts.table, self.facts
         most = np.maximum(facts.most, self.floor)
-        few = fewer_reels(self.alone, most, table.area_mm2, table.length_m)
         areas = table.area_mm2[: facts.choosable]
         to_hand = [int(np.abs(areas - area_mm2).argmin()) for area_mm2 in TO_HAND_MM2]
+        whole_car = table.length_m.sum() >= WHOLE_CAR_M
+        there = to_hand if whole_car else []
+        few = fewer_reels(self.alone, most, table.area_mm2, table.length_m, there)
         reels = sorted({*few.tolist(), *to_hand})
         floor = _from_reels(self.floor, most, reels)
         tapers = [pair for drop in self.drops for pair in drop.tapers]

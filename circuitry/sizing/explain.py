@@ -10,6 +10,7 @@ from circuitry.catalogue import catalogue
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.terminals import fits, terminal_range
+from circuitry.sizing.ampacity import enough
 from circuitry.sizing.choose import (
     Ampacities,
     LoadDrop,
@@ -22,12 +23,14 @@ from circuitry.sizing.choose import (
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import (
     Candidate,
+    Charging,
     CircuitSizing,
     FuseSizing,
     LoadSizing,
     Sizing,
     WireSizing,
 )
+from circuitry.sizing.starting import Behind, survives
 from circuitry.sizing.states import DesignState, Words
 from circuitry.sizing.worst import WorstPositions
 
@@ -92,8 +95,11 @@ class Reasons:
         chooser: WireChooser,
         worst: WorstPositions,
         pinned: npt.NDArray[np.bool_],
+        behind: Behind,
     ) -> None:
-        """``sized`` has every size filled in; ``pinned`` are the wires whose size was given."""
+        """``sized`` has every size filled in; ``pinned`` are the wires whose size was given, and
+        ``behind`` what starts behind each fuse."""
+        self._starting = behind
         self.sized, self.facts, self.states = sized, facts, states
         self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
         ratings_a = np.array([sized.parts[fuse].number("rating_a", 0) for fuse in self._parts])
@@ -143,8 +149,11 @@ class Reasons:
         channel = self.facts.channel_of_wire.get(wire)
         if channel is not None:
             return channel.name
-        fuse = self._fuse_before.get(wire)
-        return self.sized.parts[fuse].name if fuse else None
+        fuse = self.sized.parts[fuse_id] if (fuse_id := self._fuse_before.get(wire)) else None
+        returned = self.facts.channel_of_return.get(wire)
+        if returned and (fuse is None or fuse.number("rating_a", 0) < returned.limit_a):
+            return returned.name
+        return fuse.name if fuse else None
 
     def fuses(self, original: Build) -> dict[str, FuseSizing]:
         """The rating of every fuse; one that has a rating in the original build is pinned."""
@@ -167,7 +176,20 @@ class Reasons:
     def loads(self, solutions: Sequence[Solution]) -> dict[str, LoadSizing]:
         """The worst state of every load that is fed in one, as ledger and fall line show it."""
         return {
-            drop.load: self._load(drop, solutions[drop.solution]) for drop in self._chooser.drops
+            drop.load: self._load(drop, solutions[drop.solution])
+            for drop in self._chooser.drops
+            if self.sized.parts[drop.load].kind == "load"
+        }
+
+    def charging(self) -> dict[str, Charging]:
+        """What is lost for every alternator that charges."""
+        wires = list(self.sized.wires)
+        return {
+            drop.load: Charging(
+                drop.drop_v, drop.limit_v, drop.load_a, tuple(wires[at] for at in drop.wires)
+            )
+            for drop in self._chooser.drops
+            if self.sized.parts[drop.load].kind == "alternator"
         }
 
     def _load(self, drop: LoadDrop, solution: Solution) -> LoadSizing:
@@ -241,11 +263,11 @@ class Reasons:
         if self.facts.sizes[size].copper_area_mm2 < least_mm2 * 0.99:
             return f"below {least_mm2:g} mm², the least by hand here"
         carries_a, lasting_a = self._carries_a[at][size], self._lasting_a[at]
-        if carries_a < lasting_a:
+        if not enough(carries_a, lasting_a):
             return f"carries {carries_a:.1f} A, current {lasting_a:.1f} A"
         must_a = self._must_a[at]
         behind = self._behind(wire)
-        if carries_a < must_a and behind is not None:
+        if not enough(carries_a, must_a) and behind is not None:
             return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
         return None
 
@@ -284,15 +306,20 @@ class Reasons:
 
     def _ratings(self, part: Part, current_a: float, lasting_a: float) -> tuple[Candidate, ...]:
         rows: list[Candidate] = []
+        behind = self._starting.get(part.id, ())
         for row in fuse_ratings(part):
             carries_a = fuse_carries_a(self.sized, part, row)
             bears_a = fuse_bears_a(self.sized, part, row)
-            passes = carries_a >= lasting_a and bears_a >= current_a
+            bears = carries_a >= lasting_a and bears_a >= current_a
+            starts = survives(part.catalogue or "", row.rating_a, behind, current_a)
+            passes = bears and starts
             reason = (
                 f"may carry {carries_a:.1f} A for ever, {lasting_a:.1f} A last"
                 if carries_a < lasting_a
                 else f"bears {bears_a:.1f} A for seconds, {current_a:.1f} A flow"
-                if not passes
+                if not bears
+                else "might part while its loads start"
+                if not starts
                 else "smallest with headroom"
                 if not any(candidate.passes for candidate in rows)
                 else "has headroom, protects thicker wire only"

@@ -11,7 +11,7 @@ from circuitry.build.model import Build, Pin, Place, Policy, Run, Terminal, Way,
 from circuitry.build.routes import ends_of, insulation_of, length_m, places_passed, way_of
 from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.network.equations import Vector
-from circuitry.network.paths import Path, paths_of
+from circuitry.network.paths import Step, paths_of
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
@@ -89,22 +89,31 @@ class Facts:
         self.at = {wire: number for number, wire in enumerate(self.wires)}
         self.paths = paths_of(build)
         self._returns: Mapping[str, frozenset[str]] = {}
+        self.channel_of_return: Mapping[str, Channel] = {}
 
-    def guard_returns(self, ways: Iterable[Path]) -> None:
-        """From now on a return answers for the last protection on the feed of each of its loads:
-        what that lets pass comes back over it."""
-        guarded: dict[str, set[str]] = {}
-        for way in ways:
-            last = [step for step in way.feed if step.kind in ("fuse", "output")][-1:]
-            if last and last[0].kind == "fuse":
-                for step in way.back:
-                    if step.kind == "wire":
-                        guarded.setdefault(step.owner, set()).add(last[0].owner)
+    def guard_returns(self, guards: Mapping[str, frozenset[Step]]) -> None:
+        """From now on a return answers for the last protection on the way to each thing that it
+        returns: what that lets pass comes back over it. Wires that a fuse feeds are none."""
         feeds = {wire for behind in self.wires_behind.values() for wire in behind}
+        returns = {wire: steps for wire, steps in guards.items() if wire not in feeds}
         self._returns = {
-            wire: frozenset(fuses) for wire, fuses in guarded.items() if wire not in feeds
+            wire: frozenset(step.owner for step in steps if step.kind == "fuse")
+            for wire, steps in returns.items()
+        }
+        limited = {
+            wire: [
+                channel
+                for step in steps
+                for end in (step.from_terminal, step.to_terminal)
+                if (channel := self._channels.get(end))
+            ]
+            for wire, steps in returns.items()
+        }
+        self.channel_of_return = {
+            wire: max(rows, key=lambda row: row.limit_a) for wire, rows in limited.items() if rows
         }
         self.__dict__.pop("answers_for", None)
+        self.__dict__.pop("channel_a", None)
 
     @cached_property
     def table(self) -> FactsTable:
@@ -184,7 +193,7 @@ class Facts:
     def channel_a(self) -> Vector:
         """What the channel before each wire lets pass, zero where there is none."""
         limits_a = np.zeros(len(self.wires))
-        for wire, channel in self.channel_of_wire.items():
+        for wire, channel in {**self.channel_of_return, **self.channel_of_wire}.items():
             limits_a[self.at[wire]] = channel.limit_a
         return limits_a
 
@@ -208,17 +217,28 @@ class Facts:
     @cached_property
     def channel_of_wire(self) -> Mapping[str, Channel]:
         """For each wire behind an output with a limit, that output."""
-        channels = {}
+        return {
+            step.owner: channel
+            for terminal, channel in self._channels.items()
+            if terminal.name not in self._low_side(terminal.part)
+            for step in self.paths.behind(terminal)
+            if step.kind == "wire"
+        }
+
+    @cached_property
+    def _channels(self) -> Mapping[Terminal, Channel]:
+        """The outputs that have a limit, by terminal."""
+        channels: dict[Terminal, Channel] = {}
         for part in self.build.parts_of_kind("module", "box"):
             rows: list[Way | Pin] = [*part.ways, *part.pins]
             for row in rows:
-                if row.limit_a is None or getattr(row, "function", "high side") != "high side":
-                    continue
-                channel = Channel(f"{row.name} of {part.name}", row.limit_a)
-                for step in self.paths.behind(Terminal(part.id, row.name)):
-                    if step.kind == "wire":
-                        channels[step.owner] = channel
+                if row.limit_a is not None:
+                    channel = Channel(f"{row.name} of {part.name}", row.limit_a)
+                    channels[Terminal(part.id, row.name)] = channel
         return channels
+
+    def _low_side(self, part: str) -> set[str]:
+        return {pin.name for pin in self.build.parts[part].pins if pin.function == "low side"}
 
     @cached_property
     def unprotected(self) -> frozenset[str]:

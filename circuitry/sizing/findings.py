@@ -10,7 +10,9 @@ from circuitry.build.model import Acceptance, Build, Part, Wire
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
+from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import drop_findings, resize
+from circuitry.sizing.charging import charging_findings
 from circuitry.sizing.ends import end_findings
 from circuitry.sizing.faults import design_faults
 from circuitry.sizing.functions import function_findings
@@ -18,6 +20,7 @@ from circuitry.sizing.isolation import isolation_findings
 from circuitry.sizing.protection import protection_findings
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
 from circuitry.sizing.sharing import sharing_findings
+from circuitry.sizing.starting import starting_findings
 from circuitry.sizing.states import starts
 from circuitry.sizing.time_current import slow_protection
 
@@ -42,7 +45,9 @@ def findings(
         *design_faults(sizing.build, solutions),
         *layout_findings(sizing.build),
         *end_findings(sizing),
+        *charging_findings(original, sizing),
         *protection_findings(sizing),
+        *starting_findings(original, sizing),
         *slow_protection(sizing),
         *sharing_findings(original, sizing),
         *function_findings(original, sizing),
@@ -177,9 +182,9 @@ def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iter
     cranking = _cranking(sizing)
     for row in sizing.wires.values():
         wire = original.wires[row.wire]
-        if row.carries_a < row.lasting_a:
+        if not enough(row.carries_a, row.lasting_a):
             yield _thin(original, sizing, wire, row, f"{row.lasting_a:.1f} A flow in it")
-        elif row.carries_a < row.must_carry_a and row.behind is not None:
+        elif not enough(row.carries_a, row.must_carry_a) and row.behind is not None:
             limit = f"{row.behind} lets {row.must_carry_a:g} A pass for ever"
             yield _thin(original, sizing, wire, row, limit)
         if row.wire in unprotected and row.length_m > SOURCE_WIRE_LIMIT_M + 1e-9:

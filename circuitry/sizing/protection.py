@@ -3,53 +3,21 @@
 from collections.abc import Iterator
 from itertools import pairwise
 
-import numpy as np
-
 from circuitry.build.model import Part
-from circuitry.catalogue import catalogue
 from circuitry.finding import Finding
 from circuitry.network.fall import fall_line
+from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.result import LoadSizing, Sizing
 
 CLEARS_WITHIN_S = 5.0
 SELECTIVE = 1.6
 """What a fuse must be above the one below it, so that the lower parts first."""
-NEVER_S = 1e6
 
 
 def protection_findings(sizing: Sizing) -> Iterator[Finding]:
     """Fuses that a short at the far end does not part in time, and pairs of which either may."""
     yield from _shorts_that_last(sizing)
     yield from _not_selective(sizing)
-
-
-def longest_time_s(family: str, rating_a: float, current_a: float) -> float:
-    """The most that a fuse of this family takes to part, on its table's slowest curve: straight
-    between the rows in logarithms of time and multiple of rating (ISO 8820-3 gives such rows), and
-    beyond the last with the same ``I²t``, for no heat is lost any more.
-
-    A million seconds where the current never parts it for sure.
-    """
-    rows = catalogue().fuse_curves.get(family, ())
-    points = [(row.multiple_of_rating, row.most_time_s) for row in rows if row.most_time_s]
-    return _time_s(points, current_a / rating_a)
-
-
-def shortest_time_s(family: str, rating_a: float, current_a: float) -> float:
-    """The least that a fuse of this family takes to part, on its table's fastest curve."""
-    rows = catalogue().fuse_curves.get(family, ())
-    points = [(row.multiple_of_rating, row.least_time_s) for row in rows]
-    return _time_s(points, current_a / rating_a)
-
-
-def _time_s(points: list[tuple[float, float]], multiple: float) -> float:
-    if not points or multiple < points[0][0]:
-        return NEVER_S
-    last, seconds = points[-1]
-    if multiple > last:
-        return seconds * (last / multiple) ** 2
-    across, times = np.log(np.array(points)).T
-    return float(np.exp(np.interp(np.log(multiple), across, times)))
 
 
 def _fuses_on(sizing: Sizing, row: LoadSizing) -> list[Part]:

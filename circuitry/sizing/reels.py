@@ -1,5 +1,6 @@
 """Few reels: a size of which the car needs little gives way to the next that is there anyway."""
 
+from collections.abc import Collection
 from itertools import pairwise
 
 import numpy as np
@@ -8,16 +9,22 @@ import numpy.typing as npt
 Numbers = npt.NDArray[np.int_]
 Vector = npt.NDArray[np.float64]
 
-REEL_MM2_M = 25.0
-"""What doing without a reel may cost: copper in mm² m, about 220 g. A reel of wire costs more."""
+REEL_MM2_M = 35.0
+"""What doing without a reel may cost: copper in mm² m, about 310 g. A reel of wire costs more."""
 
 
 def fewer_reels(
-    size: Numbers, most: Numbers, area_mm2: Vector, length_m: Vector, worth: float = REEL_MM2_M
+    size: Numbers,
+    most: Numbers,
+    area_mm2: Vector,
+    length_m: Vector,
+    to_hand: Collection[int] = (),
+    worth: float = REEL_MM2_M,
 ) -> Numbers:
     """Sizes, by number, with those of which little is needed made thicker, the cheapest first.
 
-    ``most`` is the thickest that the terminals of each wire take.
+    ``most`` is the thickest that the terminals of each wire take; sizes ``to_hand`` are there
+    whether they are used or not.
 
     >>> size, most = np.array([0, 1, 2, 2]), np.array([2, 2, 2, 2])
     >>> fewer_reels(size, most, np.array([0.5, 0.75, 1.0]), np.array([60.0, 2, 9, 9])).tolist()
@@ -25,10 +32,11 @@ def fewer_reels(
     """
     fitted = np.array(size, dtype=int)
     while True:
-        used = sorted(set(fitted.tolist()))
+        used = sorted({*fitted.tolist(), *to_hand})
         costs = {
             at: _climbing(fitted, most, area_mm2, length_m, at, larger)
             for at, larger in pairwise(used)
+            if at not in to_hand
         }
         at = min(costs, key=lambda size: (costs[size], size), default=None)
         if at is None or costs[at] > worth:

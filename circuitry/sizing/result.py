@@ -67,6 +67,17 @@ class FuseSizing:
 
 
 @dataclass(frozen=True)
+class Charging:
+    """What is lost between an alternator at full output and the battery: volts, against what may
+    be, at these amps, in these wires."""
+
+    drop_v: float
+    limit_v: float
+    amps: float
+    wires: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class LoadSizing:
     """The worst road state of one load: its volts, amps and the drop on feed and return."""
 
@@ -104,7 +115,8 @@ class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
-    ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which a
+    ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
+    ``unsearched`` are loads for which a
     search for a way gave up. ``candidates`` gives the sizes that
     were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` gives the sizes of
     wires with which these loads lose no more than they may, at any price; none where no wire can.
@@ -115,6 +127,7 @@ class Sizing:
     wires: Mapping[str, WireSizing]
     fuses: Mapping[str, FuseSizing]
     loads: Mapping[str, LoadSizing]
+    charging: Mapping[str, Charging]
     circuits: Mapping[str, CircuitSizing]
     easiest: Mapping[str, Path | None]
     solutions: tuple[Solution, ...]

@@ -9,6 +9,7 @@ from circuitry.build.model import Build
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
+from circuitry.sizing.charging import ChargingLoops
 from circuitry.sizing.choose import (
     Ampacities,
     Duty,
@@ -89,7 +90,7 @@ def size_build(build: Build) -> Sizing:
     current = work.judge_also(work.on_the_road(work.in_the_worst(current)))
     rounds = 0
     while True:
-        chosen = work.choose(current, keep=rounds > 0)
+        chosen = work.choose(current, keep=rounds > 1)
         if rounds >= ROUNDS_THAT_MAY_SHRINK:
             chosen = _not_smaller(chosen, current.choice)
         if rounds > 0 and chosen.same_as(current.choice):
@@ -112,8 +113,7 @@ class _Work:
         self.build = build
         self.facts = Facts(build)
         self.reached = reached
-        self.facts.guard_returns(way for row in reached.states for way in row.paths.values())
-        self.fuse_chooser = FuseChooser(build)
+        self.fuse_chooser = FuseChooser(build, reached.easiest)
         sizes = [wire.size for wire in build.wires.values()]
         self.pinned = np.array([size is not None for size in sizes], dtype=bool)
         # thick at the start, so that the first currents are near the last ones
@@ -124,8 +124,10 @@ class _Work:
         )
         self.network = Network(build)
         self.duty = Duty(build)
+        self.charging = ChargingLoops(self.facts, self.network.node)
         self.unpinned, self.losing = self.start.size, frozenset[str]()
         self.worst = worst_positions(build)
+        self.facts.guard_returns(self.worst.guards)
         self.unsearched = reached.unsearched | self.worst.unsearched
         self._solve_in(
             [
@@ -197,7 +199,7 @@ class _Work:
 
     def on_the_road(self, current: Round) -> Round:
         """What is lost on the road, in the sizes that carry what they must."""
-        roads = road_states(self.build, self.reached)
+        roads = [*road_states(self.build, self.reached), *self.charging.states()]
         choice = self.choose(current, keep=False)
         warm, fitted_ohm = self._warm(choice, current)
         states = [design.state for design in roads]
@@ -267,7 +269,10 @@ class _Work:
             settled,
             fitted_ohm,
             heat,
-            self.ways.worst_drops(warm, settled),
+            [
+                *self.ways.worst_drops(warm, settled),
+                *self.charging.drops(warm, self.designed, settled),
+            ],
             Ampacities(self.facts, choice.size, heat.lasting_a),
         )
 
@@ -320,6 +325,7 @@ class _Work:
             self._chooser(last, last.choice.rating_a),
             self.worst,
             self.pinned,
+            self.fuse_chooser.behind,
         )
         sizing = Sizing(
             sized,
@@ -327,6 +333,7 @@ class _Work:
             reasons.wires(self.build),
             reasons.fuses(self.build),
             reasons.loads(solutions),
+            reasons.charging(),
             {},
             self.reached.easiest,
             solutions,

@@ -14,10 +14,17 @@ from circuitry.build.model import Wire
 from circuitry.catalogue import Conductor, Insulation, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding, Mend
-from circuitry.network.laws import rated_current_a
+from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import resize
-from circuitry.sizing.protection import longest_time_s, shortest_time_s
+from circuitry.sizing.fuse_times import longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing
+from circuitry.sizing.starting import (
+    Start,
+    Starting,
+    behind_each_fuse,
+    hardest_start,
+    survives,
+)
 
 COPPER_J_PER_CM3_K = 3.45
 INSULATION_J_PER_CM3_K = 2.0
@@ -49,22 +56,12 @@ class WireCurve:
 
 
 @dataclass(frozen=True)
-class Starting:
-    """What a load takes while it starts, for how long, and after."""
-
-    load: str
-    name: str
-    inrush_a: float
-    inrush_s: float
-    running_a: float
-
-
-@dataclass(frozen=True)
 class TimeCurrent:
     """The picture of one fuse: its band, the wires that it guards, and the loads behind it.
 
-    ``margin`` is the least ratio of what a wire bears to what the fuse takes at most, found at
-    ``worst_a`` on ``worst_wire``; above one the wire is safe.
+    ``start`` is the start of loads that comes nearest to parting it, and whether it survives that
+    ``survives``. ``margin`` is the least ratio of what a wire bears to what the fuse takes at most,
+    found at ``worst_a`` on ``worst_wire``; from one the fuse ``guards`` its wires.
     """
 
     fuse: str
@@ -74,9 +71,12 @@ class TimeCurrent:
     most: Curve
     wires: tuple[WireCurve, ...]
     loads: tuple[Starting, ...]
+    start: Start | None
     margin: float | None
     worst_a: float | None
     worst_wire: str | None
+    survives: bool
+    guards: bool
 
 
 def bears_s(
@@ -126,9 +126,11 @@ def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
     if row is None:
         raise UnusableInput("unknown-fuse", fuse_id, f"The build has no fuse “{fuse_id}”.")
     part = sizing.build.parts[fuse_id]
+    behind = behind_each_fuse(sizing.build, sizing.easiest).get(fuse_id, ())
     amps = row.rating_a * MULTIPLES
     least_s = [shortest_time_s(part.catalogue or "", row.rating_a, at) for at in amps]
     most_s, wires, worst = _against(sizing, fuse_id, _guarded(sizing).get(fuse_id, []))
+    margin, worst_a, worst_wire = worst or (None, None, None)
     return TimeCurrent(
         fuse_id,
         part.name,
@@ -136,8 +138,13 @@ def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
         _curve(amps, least_s),
         _curve(amps, most_s),
         wires,
-        tuple(_loads(sizing, fuse_id)),
-        *(worst or (None, None, None)),
+        tuple(row for rows in behind for row in rows),
+        hardest_start(part.catalogue or "", row.rating_a, behind, row.current_a),
+        margin,
+        worst_a,
+        worst_wire,
+        survives(part.catalogue or "", row.rating_a, behind, row.current_a),
+        worst is None or worst[0] >= 1,
     )
 
 
@@ -160,7 +167,7 @@ def slow_protection(sizing: Sizing) -> Iterator[Finding]:
         if worst is None or worst[0] >= 1:
             continue
         margin, worst_a, row = worst[0], worst[1], sizing.wires[worst[2]]
-        if row.carries_a < row.must_carry_a:
+        if not enough(row.carries_a, row.must_carry_a):
             continue
         wire = sizing.build.wires[row.wire]
         yield Finding(
@@ -238,17 +245,3 @@ def _worst(amps: list[float], most_s: list[float], wires: tuple[WireCurve, ...])
         ),
         default=None,
     )
-
-
-def _loads(sizing: Sizing, fuse: str) -> list[Starting]:
-    rows = []
-    for row in sizing.loads.values():
-        last = [step.owner for step in row.path.feed if step.kind == "fuse"]
-        if last and last[-1] == fuse:
-            load = sizing.build.parts[row.load]
-            kind = catalogue().loads[load.catalogue or ""]
-            running_a = rated_current_a(load)
-            times = load.number("inrush_x", kind.inrush_x)
-            seconds = load.number("inrush_s", kind.inrush_s)
-            rows.append(Starting(load.id, load.name, running_a * times, seconds, running_a))
-    return rows

@@ -14,8 +14,8 @@ from dataclasses import dataclass, replace
 from math import inf
 from typing import Any
 
-from circuitry.build.kinds import SWITCH_KINDS, relay_row
-from circuitry.build.model import Build, Part, Terminal
+from circuitry.build.kinds import SWITCH_KINDS, relay_row, supply_pins
+from circuitry.build.model import Build, Part, Pin, Terminal, Way
 from circuitry.catalogue import catalogue
 from circuitry.network import Network
 from circuitry.network.equations import Vector
@@ -79,11 +79,13 @@ class Asked:
 class WorstPositions:
     """The states to try, and for each carrier the switches that its worst positions ask for.
 
-    ``unsearched`` are the loads for which the search for all of that gave up.
+    ``guards`` are, for each wire over which something returns, the last fuses and outputs on the
+    way to it. ``unsearched`` are the loads for which the search for all of that gave up.
     """
 
     asked: tuple[Asked, ...]
     mattering: Mapping[Carrier, frozenset[str]]
+    guards: Mapping[str, frozenset[Step]]
     unsearched: frozenset[str]
 
 
@@ -95,6 +97,7 @@ def worst_positions(build: Build) -> WorstPositions:
     paths = paths_of(build)
     takers = {taker.part: taker for taker in _takers(build)}
     on: dict[Carrier, dict[str, list[Path]]] = {}
+    guards: dict[str, set[Step]] = {}
     unsearched: set[str] = set()
     left = MOST_VISITS
     for taker in told("Looking for every way", list(takers.values())):
@@ -104,8 +107,11 @@ def worst_positions(build: Build) -> WorstPositions:
             if ways.gave_up:
                 unsearched.add(taker.part)
             for way in ways.each:
+                _guard(guards, way)
                 for carrier in carriers(way):
                     on.setdefault(carrier, {}).setdefault(taker.part, []).append(way)
+    for part in build.parts_of_kind("box", "module"):
+        _guard_electronics(guards, paths, part)
     keys = [key.id for key in build.parts_of_kind("key switch")]
     asked: dict[object, Asked] = {}
     mattering: dict[Carrier, frozenset[str]] = {}
@@ -128,7 +134,40 @@ def worst_positions(build: Build) -> WorstPositions:
         mattering[carrier] = known[same]
     loads = {load.id for load in build.parts_of_kind("load")}
     sound = tuple(row for row in asked.values() if not _shorted(build, paths, row.state))
-    return WorstPositions(sound, mattering, frozenset(unsearched & loads))
+    guarding = {wire: frozenset(steps) for wire, steps in guards.items()}
+    return WorstPositions(sound, mattering, guarding, frozenset(unsearched & loads))
+
+
+def _guard(guards: dict[str, set[Step]], way: Path) -> None:
+    """What the last protection on a way lets pass comes back over each wire of its return."""
+    last = [step for step in way.feed if step.kind in ("fuse", "output")][-1:]
+    for step in way.back:
+        if step.kind == "wire":
+            guards.setdefault(step.owner, set()).update(last)
+
+
+def _guard_electronics(guards: dict[str, set[Step]], paths: Paths, part: Part) -> None:
+    """What returns from a box or module is what its fuse lets pass; where its outputs limit what
+    they pass, it is no more than one of them does that has failed."""
+    ends = supply_pins(part)
+    if ends is None:
+        return
+    supply, ground = (Terminal(part.id, name) for name in ends)
+    outputs = {
+        edge.step
+        for edge in paths.edges.get(paths.lands(supply), ())
+        if edge.step.kind == "output" and edge.step.owner == part.id
+    }
+    rows: list[Way | Pin] = [*part.ways, *part.pins]
+    limited = {row.name for row in rows if row.limit_a is not None}
+    limiting = {step for step in outputs if step.to_terminal.name in limited}
+    for way in paths.ways(supply, ground, MOST_VISITS).each:
+        if outputs and limiting == outputs:
+            for step in way.back:
+                if step.kind == "wire":
+                    guards.setdefault(step.owner, set()).update(limiting)
+        else:
+            _guard(guards, way)
 
 
 _Together = tuple[Mapping[str, str], tuple[str, ...], bool]

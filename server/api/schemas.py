@@ -569,6 +569,16 @@ class StartingView(Schema):
     running_a: float
 
 
+class StartView(Schema):
+    """The start of loads, or their stop at the end, that comes nearest to parting a fuse."""
+
+    loads: list[StartingView]
+    amps: float
+    seconds: float
+    bears_s: float
+    at_the_stop: bool
+
+
 class TimeCurrentView(Schema):
     """The picture of one fuse, the wires that it guards and the loads behind it."""
 
@@ -579,9 +589,12 @@ class TimeCurrentView(Schema):
     most: CurveView
     wires: list[WireCurveView]
     loads: list[StartingView]
+    start: StartView | None
     margin: float | None
     worst_a: float | None
     worst_wire: str | None
+    survives: bool
+    guards: bool
 
 
 class MendView(Schema):

@@ -11,7 +11,7 @@ from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing import Sizing, size_build
-from circuitry.sizing.protection import longest_time_s
+from circuitry.sizing.fuse_times import longest_time_s
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import bears_s, time_current
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, roadster_sizing, switch, wire

@@ -2920,6 +2920,22 @@ export interface components {
             seconds: number[];
         };
         /**
+         * StartView
+         * @description The start of loads, or their stop at the end, that comes nearest to parting a fuse.
+         */
+        StartView: {
+            /** Loads */
+            loads: components["schemas"]["StartingView"][];
+            /** Amps */
+            amps: number;
+            /** Seconds */
+            seconds: number;
+            /** Bears S */
+            bears_s: number;
+            /** At The Stop */
+            at_the_stop: boolean;
+        };
+        /**
          * StartingView
          * @description What a load takes while it starts, and after.
          */
@@ -2952,12 +2968,17 @@ export interface components {
             wires: components["schemas"]["WireCurveView"][];
             /** Loads */
             loads: components["schemas"]["StartingView"][];
+            start: components["schemas"]["StartView"] | null;
             /** Margin */
             margin: number | null;
             /** Worst A */
             worst_a: number | null;
             /** Worst Wire */
             worst_wire: string | null;
+            /** Survives */
+            survives: boolean;
+            /** Guards */
+            guards: boolean;
         };
         /**
          * WireCurveView

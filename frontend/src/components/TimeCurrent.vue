@@ -60,13 +60,23 @@ const verdict = computed(() => {
   const { margin, worst_a: amps, name, rating_a: rating } = props.curves
   if (margin === null || !worstWire.value) return `Nothing behind ${name} is reached by its slowest curve on this sheet.`
   const said = `wire ${worstWire.value.label}, ${worstWire.value.size}, bears ${fixed(amps, 0)} A ${times(margin)} times as long as ${name} ${rating} A may take`
-  return margin >= 1 ? `Worst point: ${said}.` : `Worst point: ${said}. In a fault it is at its limit before the fuse parts.`
+  return props.curves.guards ? `Worst point: ${said}.` : `Worst point: ${said}. In a fault it is at its limit before the fuse parts.`
+})
+const seconds = (time: number) => (time < 1 ? `${fixed(1000 * time, 0)} ms` : time > 100_000 ? 'for ever' : `${fixed(time, time < 10 ? 1 : 0)} s`)
+const hardest = computed(() => {
+  const { start, name, survives } = props.curves
+  if (!start) return ''
+  const names = start.loads.map((row) => row.name).join(', ')
+  const does = start.at_the_stop ? 'at the end stop' : 'starting'
+  const said = `Hardest start: ${names} ${does}, ${fixed(start.amps, 0)} A as if for ${seconds(start.seconds)}; a usual ${name} bears ${seconds(start.bears_s)}`
+  return survives ? `${said}.` : `${said}. It must be twice as long.`
 })
 </script>
 
 <template>
   <figure>
-    <p class="verdict" :class="{ bad: curves.margin !== null && curves.margin < 1 }" role="status">{{ verdict }}</p>
+    <p class="verdict" :class="{ bad: !curves.guards }" role="status">{{ verdict }}</p>
+    <p v-if="hardest" class="verdict" :class="{ bad: !curves.survives }">{{ hardest }}</p>
     <svg :viewBox="`0 0 ${PAPER.width} ${PAPER.height}`" role="img" :aria-label="`Time and current of ${curves.name}. ${verdict}`">
       <g class="grid">
         <template v-for="at in across" :key="at">
