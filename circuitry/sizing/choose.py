@@ -235,9 +235,21 @@ class Ampacities:
         """``size`` is the fitted size of each wire by its number, ``lasting_a`` by solution and
         wire: what heats."""
         self.facts = facts
-        crowd = _crowd(facts, size, np.abs(lasting_a))
+        self._crowds = _crowds(facts, size, np.abs(lasting_a))
+        crowd = np.ones(len(size))
+        for along, beside in self._crowds:
+            crowd[along] = np.maximum(crowd[along], beside)
         factors = catalogue().grouping_factors(crowd)
         self.carries_a = facts.table.alone_a * factors[:, None]
+
+    def grouping(self, wire: int) -> Mapping[str, float]:
+        """The grouping factor of a wire in each run that it goes along."""
+        found = {}
+        for run, (along, beside) in zip(self.facts.build.runs, self._crowds, strict=True):
+            here = beside[along == wire]
+            if len(here):
+                found[run] = float(catalogue().grouping_factors(here)[0])
+        return found
 
     def conductor_c(self, size: Numbers, lasting_a: Vector) -> Vector:
         """Working temperatures: the rise goes with the square of current against ampacity."""
@@ -389,8 +401,9 @@ def _is_shared(build: Build, load: str, step: Step) -> bool:
     return own is not None and owner is not None and owner.circuit not in (own, None)
 
 
-def _crowd(facts: Facts, size: Numbers, lasting_a: Matrix) -> Vector:
-    """How many loaded wires lie beside each other, as its grouping factor counts them.
+def _crowds(facts: Facts, size: Numbers, lasting_a: Matrix) -> list[tuple[Numbers, Vector]]:
+    """For each run the wires along it, and how many loaded wires lie beside each other there, as
+    its grouping factor counts them.
 
     A neighbour counts by the heat that it gives off against what the wire itself gives off at its
     limit, one at most: the factors of IEC 60364-5-52 are those of wires that are all loaded alike,
@@ -402,17 +415,15 @@ def _crowd(facts: Facts, size: Numbers, lasting_a: Matrix) -> Vector:
     heat = lasting_a**2 * ohm_per_m
     own = table.alone_a[each, size] ** 2 * ohm_per_m
     near_most = lasting_a >= NEAR_MOST * lasting_a.max(axis=0, initial=0.0)
-    crowd = np.ones(len(size))
     wire, run = facts.bundled
+    crowds = []
     for number in range(len(facts.build.runs)):
         along = wire[run == number]
-        if len(along) < 2:
-            continue
         share = np.minimum(heat[:, None, along] / np.maximum(own[along, None], 1e-9), 1.0)
         beside = share.sum(axis=2) - np.diagonal(share, axis1=1, axis2=2)
-        most = np.where(near_most[:, along], 1 + beside, 1.0).max(axis=0)
-        crowd[along] = np.maximum(crowd[along], most)
-    return crowd
+        most = np.where(near_most[:, along], 1 + beside, 1.0).max(axis=0, initial=1.0)
+        crowds.append((along, most))
+    return crowds
 
 
 def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:

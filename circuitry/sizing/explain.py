@@ -100,6 +100,7 @@ class Reasons:
         """``sized`` has every size filled in; ``pinned`` are the wires whose size was given, and
         ``behind`` what starts behind each fuse."""
         self._starting = behind
+        self._ampacities = ampacities
         self.sized, self.facts, self.states = sized, facts, states
         self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
         ratings_a = np.array([sized.parts[fuse].number("rating_a", 0) for fuse in self._parts])
@@ -224,6 +225,10 @@ class Reasons:
             if beyond > ROWS_BEYOND:
                 break
         return tuple(rows)
+
+    def grouping(self, wire: str) -> Mapping[str, float]:
+        """The grouping factor of a wire in each run that it goes along."""
+        return self._ampacities.grouping(self.facts.at[wire])
 
     def healing(self, loads: Collection[str]) -> Mapping[str, str]:
         """Sizes, by wire, with which these loads lose no more than they may; empty where no wire

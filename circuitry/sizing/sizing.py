@@ -342,6 +342,7 @@ class _Work:
             self.unsearched,
             reasons.candidates,
             reasons.healing,
+            reasons.grouping,
         )
         found = findings(self.build, sizing, solutions, self.facts.unprotected)
         circuits = circuit_sizings(sizing, solutions, found)

@@ -14,6 +14,7 @@ from circuitry.build.model import Wire
 from circuitry.catalogue import Conductor, Insulation, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding, Mend
+from circuitry.network.elements import copper_factor
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import resize
 from circuitry.sizing.fuse_times import longest_time_s, shortest_time_s
@@ -30,6 +31,8 @@ COPPER_J_PER_CM3_K = 3.45
 INSULATION_J_PER_CM3_K = 2.0
 """Volumetric heat capacities: copper of handbooks; thin-wall compounds, typical."""
 STRANDING = 1.2
+COPPER_K = 226.0
+"""A s^½/mm² of copper, where no heat is lost (IEC 60949)."""
 ADIABATIC_BELOW_S = 1.0
 POINTS = 60
 LONGEST_S, SHORTEST_S = 1e5, 1e-3
@@ -104,20 +107,30 @@ def bears_s(
     end_k = insulation.short_circuit_limit_c - ambient_c
     area = conductor.copper_area_mm2
     final_c, initial_c = ambient_c + end_k, ambient_c + start_k
-    k = 226 * math.sqrt(math.log(1 + (final_c - initial_c) / (234.5 + initial_c)))
+    k = COPPER_K * math.sqrt(math.log(1 + (final_c - initial_c) / (234.5 + initial_c)))
     adiabatic_s = (k * area / current_a) ** 2
     if adiabatic_s < ADIABATIC_BELOW_S:
         return adiabatic_s
     lasting_k = rise_k * (current_a / carries_a) ** 2
     if lasting_k <= end_k:
         return math.inf
-    outside_mm2 = math.pi / 4 * conductor.outside_diameter_mm**2
-    capacity_j_per_m_k = COPPER_J_PER_CM3_K * area + INSULATION_J_PER_CM3_K * max(
-        outside_mm2 - STRANDING * area, 0.0
-    )
-    ohm_per_m = conductor.r20_mohm_per_m / 1000 * (1 + 0.00393 * (limit_c - 20))
-    tau_s = capacity_j_per_m_k * rise_k / (carries_a**2 * ohm_per_m)
+    tau_s = warms_in_s(conductor, insulation, ambient_c, carries_a)
     return tau_s * math.log((lasting_k - start_k) / (lasting_k - end_k))
+
+
+def warms_in_s(
+    conductor: Conductor, insulation: Insulation, ambient_c: float, carries_a: float
+) -> float:
+    """The thermal time constant of a wire: ``τ = C θ_z / (I_z² R)``, its heat capacity against what
+    it loses at its ampacity."""
+    limit_c = insulation.continuous_limit_c
+    outside_mm2 = math.pi / 4 * conductor.outside_diameter_mm**2
+    capacity_j_per_m_k = COPPER_J_PER_CM3_K * conductor.copper_area_mm2
+    capacity_j_per_m_k += INSULATION_J_PER_CM3_K * max(
+        outside_mm2 - STRANDING * conductor.copper_area_mm2, 0.0
+    )
+    ohm_per_m = conductor.r20_mohm_per_m / 1000 * float(copper_factor(limit_c))
+    return capacity_j_per_m_k * (limit_c - ambient_c) / (carries_a**2 * ohm_per_m)
 
 
 def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:

@@ -12,6 +12,14 @@ export const volts = (value: number | null | undefined) => `${fixed(value, 2)} V
 export const amps = (value: number | null | undefined) =>
   `${fixed(value, value && Math.abs(value) >= 10 ? 1 : 2)} A`
 
+/** A span of time from ms to hours. */
+export function lasting(seconds: number): string {
+  if (seconds < 1) return `${fixed(1000 * seconds, 0)} ms`
+  if (seconds < 120) return `${fixed(seconds, seconds < 10 ? 1 : 0)} s`
+  if (seconds < 7200) return `${fixed(seconds / 60, 0)} min`
+  return seconds > 100_000 ? 'for ever' : `${fixed(seconds / 3600, 1)} h`
+}
+
 export function moment(iso: string): string {
   return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 }

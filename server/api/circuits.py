@@ -24,6 +24,7 @@ from circuitry.recipes.sample import sample
 from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
+from circuitry.sizing.wire_heat import wire_heat
 from server.api import schemas
 from server.api.answers import json_answer
 from server.builds import models
@@ -107,6 +108,17 @@ def read_time_current(request: HttpRequest, build_id: int, fuse_id: str) -> Any:
     """How long a fuse takes to part at each current, and how long what is behind it bears that."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
     return json_answer(time_current(sizing, fuse_id))
+
+
+@router.get(
+    "/builds/{build_id}/wires/{wire_id}/heat", response={200: schemas.WireHeatView, **REFUSALS}
+)
+def read_wire_heat(
+    request: HttpRequest, build_id: int, wire_id: str, amps: float | None = None
+) -> Any:
+    """How warm a wire gets along its way, and in time when this current goes on."""
+    sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
+    return json_answer(wire_heat(sizing, wire_id, amps))
 
 
 @router.get("/builds/{build_id}/search", response={200: list[schemas.FoundView], **REFUSALS})

@@ -597,6 +597,44 @@ class TimeCurrentView(Schema):
     guards: bool
 
 
+class SpotView(Schema):
+    """A point of a wire: where it is, the air there and the conductor."""
+
+    at_m: float
+    where: str
+    grouping: float
+    ambient_c: float
+    conductor_c: float
+
+
+class OverloadView(Schema):
+    """The hottest spot of a wire under a current that goes on."""
+
+    amps: float
+    seconds: list[float]
+    celsius: list[float]
+    limit_s: float | None
+    damage_s: float | None
+    parts_s: tuple[float | None, float | None]
+    safe: bool
+
+
+class WireHeatView(Schema):
+    """How warm a wire gets, along its way and in time under an overload."""
+
+    wire: str
+    label: str
+    size: str
+    behind: str | None
+    current_a: float
+    lasting_a: float
+    limit_c: float
+    damage_c: float
+    most_a: float
+    spots: list[SpotView]
+    overload: OverloadView
+
+
 class MendView(Schema):
     """A way to put a finding right."""
 

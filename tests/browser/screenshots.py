@@ -85,7 +85,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
     take(page, "circuits", lambda: page.get_by_text("also changes").wait_for())
 
     page.goto(f"{build}/circuits/horn")
-    page.get_by_role("tab", name="Time and current").click()
+    page.get_by_role("tab", name="Time and heat").click()
     take(page, "time-current", lambda: page.get_by_text("Worst point").wait_for())
     page.goto(f"{build}/size")
     page.get_by_role("button", name="What would change?").click()

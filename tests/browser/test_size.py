@@ -80,7 +80,7 @@ class FindingsTest(BrowserTest):
 
     def test_the_worst_point_of_time_and_current_is_read(self) -> None:
         page = self.open("builds/1/circuits/radiator-fan")
-        page.get_by_role("tab", name="Time and current").click()
+        page.get_by_role("tab", name="Time and heat").click()
         expect(
             page.get_by_role("img", name=re.compile("Time and current of Fan fuse"))
         ).to_be_visible()

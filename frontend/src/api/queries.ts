@@ -252,6 +252,24 @@ export function useTimeCurrent(id: Ref<number>, fuse: Ref<string | undefined>) {
   })
 }
 
+/** How warm a wire gets, along its way and under an overload. */
+export function useWireHeat(id: Ref<number>, wire: Ref<string | undefined>, amps: Ref<number | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['wire-heat', id, wire, amps, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/wires/{wire_id}/heat', {
+          params: { path: { build_id: id.value, wire_id: wire.value ?? '' }, query: { amps: amps.value } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && wire.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
 /** By what the build is sized, and the reels it takes. */
 export function useRules(id: Ref<number>) {
   const revision = useRevision(id)

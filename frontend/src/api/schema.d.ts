@@ -845,6 +845,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/wires/{wire_id}/heat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Wire Heat
+         * @description How warm a wire gets along its way, and in time when this current goes on.
+         */
+        get: operations["server_api_circuits_read_wire_heat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/search": {
         parameters: {
             query?: never;
@@ -2994,6 +3014,72 @@ export interface components {
             curve: components["schemas"]["CurveView"];
         };
         /**
+         * OverloadView
+         * @description The hottest spot of a wire under a current that goes on.
+         */
+        OverloadView: {
+            /** Amps */
+            amps: number;
+            /** Seconds */
+            seconds: number[];
+            /** Celsius */
+            celsius: number[];
+            /** Limit S */
+            limit_s: number | null;
+            /** Damage S */
+            damage_s: number | null;
+            /** Parts S */
+            parts_s: [
+                number | null,
+                number | null
+            ];
+            /** Safe */
+            safe: boolean;
+        };
+        /**
+         * SpotView
+         * @description A point of a wire: where it is, the air there and the conductor.
+         */
+        SpotView: {
+            /** At M */
+            at_m: number;
+            /** Where */
+            where: string;
+            /** Grouping */
+            grouping: number;
+            /** Ambient C */
+            ambient_c: number;
+            /** Conductor C */
+            conductor_c: number;
+        };
+        /**
+         * WireHeatView
+         * @description How warm a wire gets, along its way and in time under an overload.
+         */
+        WireHeatView: {
+            /** Wire */
+            wire: string;
+            /** Label */
+            label: string;
+            /** Size */
+            size: string;
+            /** Behind */
+            behind: string | null;
+            /** Current A */
+            current_a: number;
+            /** Lasting A */
+            lasting_a: number;
+            /** Limit C */
+            limit_c: number;
+            /** Damage C */
+            damage_c: number;
+            /** Most A */
+            most_a: number;
+            /** Spots */
+            spots: components["schemas"]["SpotView"][];
+            overload: components["schemas"]["OverloadView"];
+        };
+        /**
          * FoundView
          * @description One thing found.
          */
@@ -5048,6 +5134,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TimeCurrentView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_wire_heat: {
+        parameters: {
+            query?: {
+                amps?: number | null;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+                wire_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireHeatView"];
                 };
             };
             403: components["responses"]["Refused"];

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { fixed } from '@/format'
+import { fixed, lasting } from '@/format'
 
 /** Protection, the wires that it guards and the loads behind it, on logarithms of current and time. */
 const props = defineProps<{ curves: Schemas['TimeCurrentView'] }>()
@@ -62,13 +62,12 @@ const verdict = computed(() => {
   const said = `wire ${worstWire.value.label}, ${worstWire.value.size}, bears ${fixed(amps, 0)} A ${times(margin)} times as long as ${name} ${rating} A may take`
   return props.curves.guards ? `Worst point: ${said}.` : `Worst point: ${said}. In a fault it is at its limit before the fuse parts.`
 })
-const seconds = (time: number) => (time < 1 ? `${fixed(1000 * time, 0)} ms` : time > 100_000 ? 'for ever' : `${fixed(time, time < 10 ? 1 : 0)} s`)
 const hardest = computed(() => {
   const { start, name, survives } = props.curves
   if (!start) return ''
   const names = start.loads.map((row) => row.name).join(', ')
   const does = start.at_the_stop ? 'at the end stop' : 'starting'
-  const said = `Hardest start: ${names} ${does}, ${fixed(start.amps, 0)} A as if for ${seconds(start.seconds)}; a usual ${name} bears ${seconds(start.bears_s)}`
+  const said = `Hardest start: ${names} ${does}, ${fixed(start.amps, 0)} A as if for ${lasting(start.seconds)}; a usual ${name} bears ${lasting(start.bears_s)}`
   return survives ? `${said}.` : `${said}. It must be twice as long.`
 })
 </script>

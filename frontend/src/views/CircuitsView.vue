@@ -23,6 +23,7 @@ import PathTable from '@/components/PathTable.vue'
 import TruthTable from '@/components/TruthTable.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import WhyThisSize from '@/components/WhyThisSize.vue'
+import WireHeat from '@/components/WireHeat.vue'
 import { fixed } from '@/format'
 
 const id = useBuildId()
@@ -54,7 +55,7 @@ const { data: truth, error: truthError } = useTruth(id, chosenId, vary)
 usePartsCatalogue()
 
 /** What lies below the drawing: one thing at a time, so that the page stays short. */
-const TABS = { fall: 'Fall line', time: 'Time and current', truth: 'Truth table', parts: 'Wires and parts' }
+const TABS = { fall: 'Fall line', time: 'Time and heat', truth: 'Truth table', parts: 'Wires and parts' }
 const tab = ref<keyof typeof TABS>('fall')
 const loadNames = computed(() => Object.fromEntries((build.value?.parts ?? []).map((part) => [part.id, part.name])))
 const branches = computed(() => (design.value ?? []).filter((row) => row.load !== line.value?.load))
@@ -116,6 +117,13 @@ const explained = computed(() => {
 
 const fuseId = computed(() => chosen.value?.line?.fuse ?? undefined)
 const { data: curves, error: curvesError } = useTimeCurrent(id, fuseId)
+
+const wiresOfCircuit = computed(
+  () =>
+    build.value?.wires
+      .filter((row) => row.circuit === chosen.value?.circuit.id)
+      .map((row) => ({ id: row.id, label: row.label })) ?? [],
+)
 
 const { data: candidates } = useCandidates(
   id,
@@ -315,6 +323,7 @@ function fuseText(fuse: string | null | undefined): string {
         <p v-else class="empty">
           {{ fuseId ? 'Drawing how long the fuse takes…' : 'No fuse stands before this circuit: a channel or nothing protects it.' }}
         </p>
+        <WireHeat v-if="wiresOfCircuit.length" :wires="wiresOfCircuit" :first="wiresOfCircuit.find((row) => row.id === curves?.worst_wire)?.id" />
       </div>
       <div v-else-if="tab === 'truth'" class="sheet">
         <p v-if="truthError" class="refusal">{{ truthError.message }}</p>
