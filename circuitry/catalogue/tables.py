@@ -77,7 +77,8 @@ class FuseCurvePoint:
 
 @dataclass(frozen=True)
 class Relay:
-    """A kind of relay: contacts, what they carry, and its coil."""
+    """A kind of relay: contacts, what they carry, and its coil; ``pull_in_a`` is what a solenoid
+    with two windings takes until it has pulled in, for ``pull_in_s``."""
 
     kind: str
     contacts: str
@@ -90,6 +91,8 @@ class Relay:
     pull_in_max_v: float
     drop_out_min_v: float
     contact_mohm: float
+    pull_in_a: float | None
+    pull_in_s: float | None
     suppression: str
     note: str
 

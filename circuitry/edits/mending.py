@@ -1,6 +1,6 @@
 """Mending everything that can be mended without making anything worse."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -30,7 +30,6 @@ def mend_all(build: Build, sized: Callable[[Build], Sizing]) -> Mended:
     """
     operations: list[dict[str, Any]] = []
     mends: list[str] = []
-    left: list[str] = []
     tried: set[str] = set()
     sizing = sized(build)
     while finding := _next(sizing.findings, tried):
@@ -42,18 +41,17 @@ def mend_all(build: Build, sized: Callable[[Build], Sizing]) -> Mended:
             after = apply_operations(build, steps)
             weighed = sized(after)
         except UnusableInput:
-            left.append(finding.title)
             continue
         if any(a > b for a, b in zip(_weight(weighed), _weight(sizing), strict=True)):
-            left.append(finding.title)
             continue
         build, sizing = after, weighed
         operations += steps
         mends.append(finding.mends[0].label)
-    return Mended(tuple(operations), tuple(mends), tuple(left))
+    left = tuple(row.title for row in _mendable(sizing.findings, ()))
+    return Mended(tuple(operations), tuple(mends), left)
 
 
-def _mendable(findings: Iterable[Finding], tried: set[str]) -> Iterable[Finding]:
+def _mendable(findings: Iterable[Finding], tried: Collection[str]) -> Iterable[Finding]:
     return (row for row in findings if row.mends and not row.accepted and row.id not in tried)
 
 

@@ -10,7 +10,7 @@ way that it finds. One that gives up says so, and its answer is not known, never
 """
 
 import heapq
-from collections.abc import Hashable, Iterable, Iterator, Mapping
+from collections.abc import Collection, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import count, pairwise, product
@@ -378,6 +378,11 @@ class Paths:
     def short_gave_up(self) -> bool:
         """Whether the search for positions that short the battery ended without an answer."""
         return self.short() is None and (SHORT, frozenset()) in self._given_up
+
+    @property
+    def grounded(self) -> Collection[Terminal]:
+        """The terminals that are joined to battery negative in every position."""
+        return self._joined(self.minus)
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse.

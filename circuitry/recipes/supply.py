@@ -42,7 +42,7 @@ def _starter_unit(job: Job, motor: Part) -> Part:
     """The motor with its solenoid, on a heavy cable straight from the battery."""
     pins = (("30", ""), ("50", ""), ("31", "ground"), ("45", "inside"))
     unit = job.box(f"{motor.name} with solenoid", motor.place, *pins)
-    solenoid = job.relay("Starter solenoid", "starter solenoid remote", motor.place)
+    solenoid = job.relay("Starter solenoid", "starter solenoid on the motor", motor.place)
     ends = {"30": "30", "87": "45", "86": "50", "85": "31"}
     job.draft.parts[solenoid.id] = replace(solenoid, housed=Housed(unit.id, ends))
     job.house(motor, unit, plus="45", minus="31")

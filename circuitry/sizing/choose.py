@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -16,10 +17,12 @@ from circuitry.network.paths import TAKES_POWER, Path, Step
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers
+from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.least_copper import Fit, Loss, least_copper
 from circuitry.sizing.reels import fewer_reels
 from circuitry.sizing.starting import behind_each_fuse, survives
 from circuitry.sizing.states import DesignState, starts
+from circuitry.sizing.transient import bears_s
 
 NEAR_MOST = 0.9
 """Of the states in which a wire carries nearly its most, the one with most beside it counts."""
@@ -32,6 +35,8 @@ TO_HAND_MM2 = (1.5, 2.5, 4.0, 16.0, 35.0, 50.0)
 WHOLE_CAR_M = 50.0
 """Metres of wire from which those sizes are there anyway, and thin wires may do without reels of
 their own."""
+OVERLOADS = np.geomspace(1.35, 10.0, 16)
+"""Multiples of a fuse's rating at which the wires behind it are held to its slowest curve."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM, FED_FROM = 0.5, 0.1
@@ -171,6 +176,12 @@ def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
     return tuple(row for row in rows if row.rating_a >= LEAST_RATING_A) or rows
 
 
+@cache
+def _slowest_s(family: str, rating_a: float) -> tuple[float, ...]:
+    times_s = (longest_time_s(family, rating_a, rating_a * times) for times in OVERLOADS.tolist())
+    return tuple(0.0 if seconds >= NEVER_S else seconds for seconds in times_s)
+
+
 class FuseChooser:
     """The smallest rating of each fuse's family that carries its current and survives what starts
     behind it; its largest when none does. One that has a rating keeps it."""
@@ -223,9 +234,29 @@ class FuseChooser:
             for at, (peak_a, lasts_a) in enumerate(currents)
         )
 
+    def overloads(self, rating_a: Vector) -> tuple[Matrix, Matrix]:
+        """Currents by fuse, from those that part it for sure to ten times its rating, and the most
+        that it takes to part on each, in s; nothing is asked where it may never part."""
+        overload_a = rating_a[:, None] * OVERLOADS
+        parts_s = np.array(
+            [_slowest_s(*pair) for pair in zip(self._family, rating_a.tolist(), strict=True)]
+        ).reshape(overload_a.shape)
+        return overload_a, parts_s
+
     def _each(self, chosen_a: Iterable[float]) -> Vector:
         pairs = zip(self._pinned, chosen_a, strict=True)
         return np.array([chosen if own is None else own for own, chosen in pairs], dtype=float)
+
+
+@dataclass(frozen=True)
+class MustBear:
+    """What each wire must carry for ever, what lasts in it, and for each fuse overloads in A with
+    the most that it takes to part on them, in s."""
+
+    amps: Vector
+    lasting_a: Vector
+    overload_a: Matrix
+    parts_s: Matrix
 
 
 class Ampacities:
@@ -258,15 +289,41 @@ class Ampacities:
         warm_c: Vector = _conductor_c(lasting_a, fitted_a, table.hottest_c, table.limit_c)
         return warm_c
 
-    def floors(self, must_a: Vector, alone: bool = False) -> Numbers:
-        """The smallest size of each wire that carries what it must, whatever the drop; ``alone``
-        as if nothing lay beside it."""
+    def floors(self, must: MustBear, alone: bool = False) -> Numbers:
+        """The smallest size of each wire that carries what it must and bears what its protection
+        takes to part, whatever the drop; ``alone`` as if nothing lay beside it."""
         choosable = self.facts.choosable
         carries_a = self.facts.table.alone_a if alone else self.carries_a
-        fits = enough(carries_a[:, :choosable], must_a[:, None])
+        fits = enough(carries_a[:, :choosable], must.amps[:, None])
+        fits &= self._bears(must, carries_a)[:, :choosable]
         fits &= np.arange(choosable) >= self.facts.least[:, None]
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
         return floors
+
+    def _bears(self, must: MustBear, carries_a: Matrix) -> npt.NDArray[np.bool_]:
+        """Whether each wire in each size bears a current for as long as each fuse that it answers
+        for may take, over all currents."""
+        wire, fuse = self.facts.answers_for
+        table, each = self.facts.table, self.facts.table.wires
+        wires = replace(
+            each,
+            area_mm2=each.area_mm2[:, None],
+            outside_mm=each.outside_mm[:, None],
+            ohm_per_m_20c=each.ohm_per_m_20c[:, None],
+            limit_c=each.limit_c[wire][:, :, None],
+            damage_c=each.damage_c[wire][:, :, None],
+        )
+        seconds = bears_s(
+            wires,
+            table.hottest_c[wire][:, None, None],
+            carries_a[wire][:, :, None],
+            must.lasting_a[wire][:, None, None],
+            must.overload_a[fuse][:, None, :],
+        )
+        enough_for_each = (seconds >= must.parts_s[fuse][:, None, :]).all(axis=2)
+        bears = np.ones(carries_a.shape, dtype=bool)
+        np.logical_and.at(bears, wire, enough_for_each)
+        return bears
 
     def hot_ohm(self, lasting_a: Vector) -> Matrix:
         """Conductor resistance of each wire at its current in each size, as warm as it would be."""

@@ -15,6 +15,7 @@ from circuitry.network.paths import Step, paths_of
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
+from circuitry.sizing.transient import Wires
 
 Matrix = npt.NDArray[np.float64]
 Numbers = npt.NDArray[np.int_]
@@ -55,7 +56,8 @@ class Channel:
 @dataclass(frozen=True)
 class FactsTable:
     """Facts as arrays. By wire and size: ``alone_a``, the ampacity as the only loaded wire of its
-    runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size; the others by wire."""
+    runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size; ``wires`` is what
+    heats and bears, by both; the others by wire."""
 
     alone_a: Matrix
     ohm_20c: Matrix
@@ -63,6 +65,7 @@ class FactsTable:
     limit_c: Vector
     length_m: Vector
     area_mm2: Vector
+    wires: Wires
 
 
 class Facts:
@@ -100,6 +103,11 @@ class Facts:
             wire: frozenset(step.owner for step in steps if step.kind == "fuse")
             for wire, steps in returns.items()
         }
+        self._returns |= {
+            wire.id: self._fuses_beside(wire)
+            for wire in self.build.wires.values()
+            if wire.id not in feeds and wire.id not in self._returns and self._from_a_bar(wire)
+        }
         limited = {
             wire: [
                 channel
@@ -115,6 +123,25 @@ class Facts:
         self.__dict__.pop("answers_for", None)
         self.__dict__.pop("channel_a", None)
 
+    def _from_a_bar(self, wire: Wire) -> bool:
+        """Whether a wire grounds a bus bar: what lands on that later returns over it."""
+        kinds = {self.build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)}
+        grounded = self.build.lands(wire.from_terminal) in self.paths.grounded
+        return grounded and "bus bar" in kinds and kinds <= {"bus bar", "ground point", "battery"}
+
+    def _fuses_beside(self, wire: Wire) -> frozenset[str]:
+        """The fuses that feed the panels where the bar is: what is put on it lies behind them."""
+        build = self.build
+        parts = [build.parts[end.part] for end in (wire.from_terminal, wire.to_terminal)]
+        places = {part.place for part in parts if part.kind == "bus bar"}
+        panels = {panel.id for panel in build.parts_of_kind("panel") if panel.place in places}
+        return frozenset(
+            fuse
+            for fuse, behind in self.wires_behind.items()
+            for fed in behind
+            if build.wires[fed].to_terminal.part in panels and not build.parts[fuse].fitted
+        )
+
     @cached_property
     def table(self) -> FactsTable:
         """The facts of all wires as arrays."""
@@ -128,6 +155,13 @@ class Facts:
             np.array([row.insulation.continuous_limit_c for row in rows]),
             length_m,
             np.array([size.copper_area_mm2 for size in self.sizes]),
+            Wires(
+                np.array([size.copper_area_mm2 for size in self.sizes]),
+                np.array([size.outside_diameter_mm for size in self.sizes]),
+                ohm_per_m,
+                np.array([row.insulation.continuous_limit_c for row in rows])[:, None],
+                np.array([row.insulation.short_circuit_limit_c for row in rows])[:, None],
+            ),
         )
 
     def _alone_a(self, row: WireFacts) -> Vector:

@@ -16,6 +16,7 @@ from circuitry.sizing.choose import (
     FuseChooser,
     LoadDrop,
     LoadWays,
+    MustBear,
     Peaks,
     WireChooser,
     peaks,
@@ -300,11 +301,13 @@ class _Work:
         return Choice(np.where(self.pinned, current.choice.size, self.unpinned), rating_a)
 
     def _chooser(self, current: Round, rating_a: Vector) -> WireChooser:
-        must_a = self.facts.must_carry_a(current.heat.wires.lasting_a, rating_a)
+        lasting_a = current.heat.wires.lasting_a
+        must_a = self.facts.must_carry_a(lasting_a, rating_a)
+        must = MustBear(must_a, lasting_a, *self.fuse_chooser.overloads(rating_a))
         return WireChooser(
             self.facts,
-            current.ampacities.floors(must_a),
-            current.ampacities.floors(must_a, alone=True),
+            current.ampacities.floors(must),
+            current.ampacities.floors(must, alone=True),
             current.drops,
             current.ampacities.hot_ohm(current.heat.wires.lasting_a),
             current.fitted_ohm,

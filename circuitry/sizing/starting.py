@@ -7,20 +7,23 @@ sticks must part it.
 """
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Part
+from circuitry.build.kinds import relay_row
+from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
 from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Path
+from circuitry.network.paths import Path, paths_of
 from circuitry.sizing.fuse_times import longest_time_s, middle_time_s
 from circuitry.sizing.result import Sizing
 
 MARGIN = 2.0
 SETTLED_AFTER = 3.0
 """Times its time constant after which what falls by an exponential is nearly there: e⁻³ is 5 %."""
+NOMINAL_V = 12.0
+MOST_VISITS = 20_000
 AT_THE_STOP_S = 2.0
 """How long a window or lock is held at its end stop; typical."""
 TRIPS_WITHIN_S = 600.0
@@ -67,18 +70,33 @@ def starting(build: Build, load: Part) -> Starting:
 
 def behind_each_fuse(build: Build, easiest: Mapping[str, Path | None]) -> Behind:
     """For each fuse the loads whose last protection it is, those of one kind in a circuit together,
-    for they start together. ``easiest`` is the way to each load."""
+    for they start together; and each solenoid with a winding to pull in. ``easiest`` is the way to
+    each load."""
     groups: dict[str, dict[object, list[Starting]]] = {}
     for load_id, way in easiest.items():
-        last = [step for step in (way.feed if way else ()) if step.kind in ("fuse", "output")][-1:]
-        if last and last[0].kind == "fuse":
+        for fuse in _last_fuses([way] if way else []):
             load = build.parts[load_id]
-            circuits = groups.setdefault(last[0].owner, {})
             alike = load.circuit or load.id, load.catalogue
-            circuits.setdefault(alike, []).append(starting(build, load))
+            groups.setdefault(fuse, {}).setdefault(alike, []).append(starting(build, load))
+    for relay in build.parts_of_kind("relay"):
+        row = relay_row(relay)
+        if row.pull_in_a and row.pull_in_s:
+            held_a = NOMINAL_V / row.coil_ohm_12v
+            solenoid = Starting(
+                relay.id, relay.name, row.pull_in_a, row.pull_in_s, held_a, stops=False
+            )
+            ends = Terminal(relay.id, "86"), Terminal(relay.id, "85")
+            for fuse in _last_fuses(paths_of(build).ways(*ends, MOST_VISITS).each):
+                groups.setdefault(fuse, {})[relay.id] = [solenoid]
     return {
         fuse: tuple(tuple(rows) for rows in circuits.values()) for fuse, circuits in groups.items()
     }
+
+
+def _last_fuses(ways: Iterable[Path]) -> set[str]:
+    """The fuses that are the last protection on some way."""
+    last = ([step for step in way.feed if step.kind in ("fuse", "output")][-1:] for way in ways)
+    return {steps[0].owner for steps in last if steps and steps[0].kind == "fuse"}
 
 
 def pulse(rows: Sequence[Starting], beside_a: float) -> Pulse:
@@ -183,7 +201,7 @@ def starting_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
 
 
 def _is_lamp(load: Part) -> bool:
-    return catalogue().loads[load.catalogue or ""].group == "lighting"
+    return load.kind == "load" and catalogue().loads[load.catalogue or ""].group == "lighting"
 
 
 def _cycling(build: Build, fuse: Part, lamps: Sequence[Starting]) -> Finding:
@@ -201,6 +219,8 @@ def _cycling(build: Build, fuse: Part, lamps: Sequence[Starting]) -> Finding:
 
 
 def _lasts(load: Part) -> bool:
+    if load.kind != "load":
+        return False
     row = catalogue().loads[load.catalogue or ""]
     return row.kind == "motor" and load.figures.get("duty", row.duty) != "seconds"
 

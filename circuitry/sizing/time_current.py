@@ -4,17 +4,15 @@ On logarithmic axes the protection's longest curve must lie left of and below th
 wire that it guards, and its shortest right of and above what the load takes while it starts.
 """
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from circuitry.build.model import Wire
-from circuitry.catalogue import Conductor, Insulation, catalogue
+from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding, Mend
-from circuitry.network.elements import copper_factor
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import resize
 from circuitry.sizing.fuse_times import longest_time_s, shortest_time_s
@@ -26,14 +24,8 @@ from circuitry.sizing.starting import (
     hardest_start,
     survives,
 )
+from circuitry.sizing.transient import bears_s, wire_of
 
-COPPER_J_PER_CM3_K = 3.45
-INSULATION_J_PER_CM3_K = 2.0
-"""Volumetric heat capacities: copper of handbooks; thin-wall compounds, typical."""
-STRANDING = 1.2
-COPPER_K = 226.0
-"""A s^½/mm² of copper, where no heat is lost (IEC 60949)."""
-ADIABATIC_BELOW_S = 1.0
 POINTS = 60
 LONGEST_S, SHORTEST_S = 1e5, 1e-3
 MULTIPLES = np.geomspace(1.05, 40.0, POINTS)
@@ -80,57 +72,6 @@ class TimeCurrent:
     worst_wire: str | None
     survives: bool
     guards: bool
-
-
-def bears_s(
-    conductor: Conductor,
-    insulation: Insulation,
-    ambient_c: float,
-    carries_a: float,
-    before_a: float,
-    current_a: float,
-) -> float:
-    """How long a wire bears a current, in s, until it is at the limit for short times.
-
-    With heat capacity ``C`` and loss in proportion to the rise, as at its ampacity
-    ``I_z² R = h (θ_z)``, the rise goes as ``θ(t) = θ∞ − (θ∞ − θ₀) e^(−t/τ)`` with
-    ``θ∞ = θ_z (I/I_z)²`` and ``τ = C θ_z / (I_z² R)``. Below a second no heat is lost:
-    ``I² t = k² S²``, ``k = 226 √ln(1 + (θ_f − θ_i)/(234.5 + θ_i))`` (IEC 60949; the same k for
-    copper as in IEC 60364-4-43). ``before_a`` is what it carried before. Infinite where it never
-    gets there.
-    """
-    limit_c = insulation.continuous_limit_c
-    if carries_a <= 0 or ambient_c >= limit_c:
-        return 0.0
-    rise_k = limit_c - ambient_c
-    start_k = rise_k * min(before_a / carries_a, 1.0) ** 2
-    end_k = insulation.short_circuit_limit_c - ambient_c
-    area = conductor.copper_area_mm2
-    final_c, initial_c = ambient_c + end_k, ambient_c + start_k
-    k = COPPER_K * math.sqrt(math.log(1 + (final_c - initial_c) / (234.5 + initial_c)))
-    adiabatic_s = (k * area / current_a) ** 2
-    if adiabatic_s < ADIABATIC_BELOW_S:
-        return adiabatic_s
-    lasting_k = rise_k * (current_a / carries_a) ** 2
-    if lasting_k <= end_k:
-        return math.inf
-    tau_s = warms_in_s(conductor, insulation, ambient_c, carries_a)
-    return tau_s * math.log((lasting_k - start_k) / (lasting_k - end_k))
-
-
-def warms_in_s(
-    conductor: Conductor, insulation: Insulation, ambient_c: float, carries_a: float
-) -> float:
-    """The thermal time constant of a wire: ``τ = C θ_z / (I_z² R)``, its heat capacity against what
-    it loses at its ampacity."""
-    limit_c = insulation.continuous_limit_c
-    outside_mm2 = math.pi / 4 * conductor.outside_diameter_mm**2
-    capacity_j_per_m_k = COPPER_J_PER_CM3_K * conductor.copper_area_mm2
-    capacity_j_per_m_k += INSULATION_J_PER_CM3_K * max(
-        outside_mm2 - STRANDING * conductor.copper_area_mm2, 0.0
-    )
-    ohm_per_m = conductor.r20_mohm_per_m / 1000 * float(copper_factor(limit_c))
-    return capacity_j_per_m_k * (limit_c - ambient_c) / (carries_a**2 * ohm_per_m)
 
 
 def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
@@ -221,17 +162,13 @@ def _guarded(sizing: Sizing) -> dict[str, list[str]]:
 def _wire(sizing: Sizing, wire_id: str, amps: np.ndarray) -> WireCurve:
     row, wire = sizing.wires[wire_id], sizing.build.wires[wire_id]
     insulation = catalogue().insulation[row.insulation]
-    seconds = [
-        bears_s(
-            catalogue().conductor[row.size],
-            insulation,
-            row.ambient_c,
-            row.carries_a,
-            row.lasting_a,
-            at,
-        )
-        for at in amps.tolist()
-    ]
+    seconds = bears_s(
+        wire_of(catalogue().conductor[row.size], insulation),
+        row.ambient_c,
+        row.carries_a,
+        row.lasting_a,
+        amps,
+    ).tolist()
     return WireCurve(wire_id, wire.label, row.size, _curve(amps, seconds))
 
 

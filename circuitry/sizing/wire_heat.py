@@ -8,12 +8,12 @@ import numpy as np
 
 from circuitry.build.model import Run, Terminal, Wire
 from circuitry.build.routes import ends_of, extra_m, length_m, way_of
-from circuitry.catalogue import Conductor, Insulation, catalogue
+from circuitry.catalogue import Insulation, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
 from circuitry.sizing.fuse_times import NEVER_S, longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing, WireSizing
-from circuitry.sizing.time_current import ADIABATIC_BELOW_S, COPPER_K, bears_s, warms_in_s
+from circuitry.sizing.transient import bears_s, warm_c, wire_of
 
 POINTS = 60
 FIRST_S, LAST_S = 0.01, 7200.0
@@ -142,11 +142,11 @@ def _name(sizing: Sizing, run: Run) -> str:
 
 
 def _overload(sizing: Sizing, row: WireSizing, insulation: Insulation, amps: float) -> Overload:
-    conductor = catalogue().conductor[row.size]
-    before_a = min(row.lasting_a, amps)
+    wires = wire_of(catalogue().conductor[row.size], insulation)
+    here = row.ambient_c, row.carries_a, min(row.lasting_a, amps), amps
     seconds = np.geomspace(FIRST_S, LAST_S, POINTS)
-    celsius = [warm_c(conductor, insulation, row, before_a, amps, at) for at in seconds.tolist()]
-    damage_s = bears_s(conductor, insulation, row.ambient_c, row.carries_a, before_a, amps)
+    celsius = [warm_c(wires, *here, at) for at in seconds.tolist()]
+    damage_s = float(bears_s(wires, *here))
     limit_c = insulation.continuous_limit_c
     limit_s = next((at for at, c in zip(seconds, celsius, strict=True) if c >= limit_c), None)
     limit_s = 0.0 if limit_s == FIRST_S else limit_s
@@ -184,32 +184,3 @@ def _fuse_of(sizing: Sizing, row: WireSizing) -> str | None:
     ends = {build.lands(wire.from_terminal), build.lands(wire.to_terminal)}
     onward = [fuse for fuse in sizing.fuses if build.lands(Terminal(fuse, "in")) in ends]
     return max(onward, key=lambda fuse: sizing.fuses[fuse].rating_a, default=None)
-
-
-def warm_c(
-    conductor: Conductor,
-    insulation: Insulation,
-    row: WireSizing,
-    before_a: float,
-    amps: float,
-    seconds: float,
-) -> float:
-    """Temperature of a conductor some time after its current went up, at its hottest.
-
-    The rise goes as ``θ∞ − (θ∞ − θ₀) e^(−t/τ)``, as ``bears_s`` has it; in the first second none of
-    the heat is lost: ``θ_f = (234.5 + θ_i) e^((I/226 S)² t) − 234.5`` (IEC 60949).
-    """
-    rise_k = max(insulation.continuous_limit_c - row.ambient_c, 0.0)
-    if row.carries_a <= 0 or rise_k == 0:
-        return row.ambient_c
-    start_k = rise_k * min(before_a / row.carries_a, 1.0) ** 2
-    start_c = row.ambient_c + start_k
-    exponent = (amps / (COPPER_K * conductor.copper_area_mm2)) ** 2
-    exponent *= min(seconds, ADIABATIC_BELOW_S)
-    at_once_c = (234.5 + start_c) * math.exp(min(exponent, 50.0)) - 234.5
-    if seconds <= ADIABATIC_BELOW_S:
-        return at_once_c
-    lasting_k = rise_k * (amps / row.carries_a) ** 2
-    tau_s = warms_in_s(conductor, insulation, row.ambient_c, row.carries_a)
-    rises_c = row.ambient_c + lasting_k - (lasting_k - start_k) * math.exp(-seconds / tau_s)
-    return max(rises_c, at_once_c)

@@ -13,7 +13,8 @@ from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.fuse_times import longest_time_s
 from circuitry.sizing.rules import rules
-from circuitry.sizing.time_current import bears_s, time_current
+from circuitry.sizing.time_current import time_current
+from circuitry.sizing.transient import bears_s, wire_of
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, roadster_sizing, switch, wire
 
 
@@ -445,14 +446,16 @@ class TimeCurrentTest(TestCase):
     def test_the_adiabatic_constant_of_pvc(self) -> None:
         """IEC 60364-4-43: k = 115 for copper in PVC from 70 to 160 °C: 1 mm² bears 115² A²s."""
         pvc = replace(catalogue().insulation["PVC"], continuous_limit_c=70.0)
-        bears = bears_s(catalogue().conductor["1 mm²"], pvc, 30.0, 15.0, 15.0, 200.0)
+        bears = float(
+            bears_s(wire_of(catalogue().conductor["1 mm²"], pvc), 30.0, 15.0, 15.0, 200.0)
+        )
         self.assertAlmostEqual(bears * 200**2, 115**2, delta=0.01 * 115**2)
 
     def test_a_wire_bears_its_ampacity_for_ever_and_less_the_longer(self) -> None:
         conductor = catalogue().conductor["1.5 mm²"]
         insulation = catalogue().insulation["XLPE thin wall"]
         times = [
-            bears_s(conductor, insulation, 40.0, 24.0, 10.0, amps)
+            float(bears_s(wire_of(conductor, insulation), 40.0, 24.0, 10.0, amps))
             for amps in (24, 60, 90, 150, 400)
         ]
         self.assertEqual(times[0], float("inf"))
@@ -467,3 +470,34 @@ class TimeCurrentTest(TestCase):
         short = {fuse for fuse, row in pictures.items() if row.margin and row.margin < 1}
         thin = {row.parts[0] for row in found(sizing, "wire-too-thin")}
         self.assertEqual({fuse for fuse in short if pictures[fuse].worst_wire not in thin}, flagged)
+
+
+class GroundBarTest(TestCase):
+    def test_a_bar_on_which_nothing_returns_yet_is_grounded_for_what_its_panel_may_feed(
+        self,
+    ) -> None:
+        sizing = size_build(read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes()))
+        wires = sizing.build.wires.values()
+        strip = next(w for w in wires if w.from_terminal.part == "second-panel-ground-strip")
+        row = sizing.wires[strip.id]
+        self.assertEqual(row.current_a, 0.0)
+        self.assertEqual(row.must_carry_a, sizing.fuses["second-panel-fuse"].rating_a)
+
+    def test_what_returns_from_a_module_is_what_one_of_its_outputs_lets_pass(self) -> None:
+        sizing = size_build(read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes()))
+        build = sizing.build
+        for module in build.parts_of_kind("module"):
+            most_a = max(way.limit_a or 0.0 for way in module.ways)
+            ground = next(
+                wire
+                for wire in build.wires.values()
+                if str(wire.from_terminal) == f"{module.id}.ground"
+            )
+            self.assertEqual(sizing.wires[ground.id].must_carry_a, most_a)
+
+    def test_returns_of_loads_behind_outputs_answer_for_them(self) -> None:
+        sizing = size_build(read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes()))
+        build = sizing.build
+        lamp = next(w for w in build.wires.values() if str(w.from_terminal) == "driving-lamps.-")
+        self.assertEqual(sizing.wires[lamp.id].must_carry_a, 15.0)
+        self.assertIn("Front module", sizing.wires[lamp.id].behind or "")

@@ -175,8 +175,8 @@ class FindingTest(TestCase):
                 ("protection-slow", "main-feed"),
                 ("headlamps-share", "dipped-beam-left"),
                 ("stop-lamps-share", "stop-lamp-left"),
-                ("stall-not-cleared", "wiper-motor"),
                 ("not-wired", None),
+                ("stall-not-cleared", "wiper-motor"),
             ],
         )
 

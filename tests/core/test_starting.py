@@ -3,16 +3,16 @@
 import math
 from unittest import TestCase
 
-from circuitry.build.document import from_document
+from circuitry.build.document import from_document, read
 from circuitry.build.model import Build
 from circuitry.catalogue import catalogue
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import size_build
 from circuitry.sizing.fuse_times import longest_time_s, middle_time_s, shortest_time_s
-from circuitry.sizing.starting import Starting, pulse
+from circuitry.sizing.starting import Starting, pulse, survives
 from circuitry.sizing.time_current import time_current
-from tests.core.cars import document, part, switch, wire
+from tests.core.cars import ROOT, document, part, switch, wire
 
 
 def car(family: str, load: str, rating_a: float | None = None, **figures: float) -> Build:
@@ -136,3 +136,18 @@ class StartingTest(TestCase):
         self.assertFalse(curves.survives)
         self.assertAlmostEqual(curves.start.amps, 84, delta=4)
         self.assertLess(curves.start.margin, 2.0)
+
+
+class SolenoidTest(TestCase):
+    def test_a_starters_fuse_survives_its_solenoid_pulling_in(self) -> None:
+        """35 A for a fifth of a second beside nothing, 10 A held: 7.5 A would part, and is not
+        chosen in a car that is started by recipe."""
+        sizing = size_build(read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes()))
+        fuse = next(row for row in sizing.fuses.values() if "start-relay" in row.fuse)
+        curves = time_current(sizing, fuse.fuse)
+        assert curves.start is not None
+        self.assertAlmostEqual(curves.start.amps, 35, delta=2)
+        self.assertTrue(curves.survives)
+        self.assertGreaterEqual(fuse.rating_a, 15)
+        group = (tuple(curves.start.loads),)
+        self.assertFalse(survives("regular blade", 7.5, group, 10.0))

@@ -1,13 +1,13 @@
 """How warm a wire gets: along its way by hand, in time against published figures."""
 
 import math
-from dataclasses import replace
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.sizing.ampacity import free_air_ampacity_a
-from circuitry.sizing.wire_heat import warm_c, wire_heat
+from circuitry.sizing.transient import warm_c, wire_of
+from circuitry.sizing.wire_heat import wire_heat
 from tests.core.cars import roadster_sizing
 
 LAMP = "w49"
@@ -45,13 +45,12 @@ class InTimeTest(TestCase):
     def test_short_times_are_the_adiabatic_ones(self) -> None:
         """1 mm² of copper from 30 to 160 °C in 1 s: k = 115 A s^½/mm² from 70 °C, and 226 √ln(…)
         from here (IEC 60364-4-43 and IEC 60949)."""
-        row = replace(roadster_sizing().wires[LAMP], ambient_c=30.0, carries_a=1e9, size="1 mm²")
         conductor = catalogue().conductor["1 mm²"]
         insulation = catalogue().insulation["PVC"]
         area = conductor.copper_area_mm2
         amps = 226 * area * math.sqrt(math.log((234.5 + 160) / (234.5 + 30)))
         self.assertAlmostEqual(
-            warm_c(conductor, insulation, row, 0.0, amps, 1.0), 160.0, delta=0.01
+            warm_c(wire_of(conductor, insulation), 30.0, 1e9, 0.0, amps, 1.0), 160.0, delta=0.01
         )
 
     def test_in_the_end_it_is_as_warm_as_for_ever(self) -> None:
@@ -63,7 +62,14 @@ class InTimeTest(TestCase):
         )
         limit_c = insulation.continuous_limit_c
         for share in (1.0, 0.5):
-            ends_c = warm_c(conductor, insulation, row, 0.0, share * row.carries_a, 1e6)
+            ends_c = warm_c(
+                wire_of(conductor, insulation),
+                row.ambient_c,
+                row.carries_a,
+                0.0,
+                share * row.carries_a,
+                1e6,
+            )
             expected_c = row.ambient_c + (limit_c - row.ambient_c) * share**2
             self.assertAlmostEqual(ends_c, expected_c, delta=0.01)
 
