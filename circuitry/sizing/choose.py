@@ -30,13 +30,14 @@ FUSE_DERATING_PER_K, BREAKER_DERATING_PER_K = 0.0015, 0.005
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
-TO_HAND_MM2 = (1.5, 2.5, 4.0, 16.0, 35.0, 50.0)
+TO_HAND_MM2 = (1.5, 2.5, 6.0, 16.0, 35.0, 50.0)
 """Of the thicker sizes those, or the nearest on the shelf, are taken where drop asks for them."""
 WHOLE_CAR_M = 50.0
 """Metres of wire from which those sizes are there anyway, and thin wires may do without reels of
 their own."""
-OVERLOADS = np.geomspace(1.35, 10.0, 16)
-"""Multiples of a fuse's rating at which the wires behind it are held to its slowest curve."""
+OVERLOADS = np.concatenate([np.geomspace(1.35, 1.7, 10), np.geomspace(1.85, 10.0, 9)])
+"""Multiples of a fuse's rating at which the wires behind it are held to its slowest curve; where
+that begins to part it, wires come nearest."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM, FED_FROM = 0.5, 0.1
@@ -291,13 +292,16 @@ class Ampacities:
 
     def floors(self, must: MustBear, alone: bool = False) -> Numbers:
         """The smallest size of each wire that carries what it must and bears what its protection
-        takes to part, whatever the drop; ``alone`` as if nothing lay beside it."""
-        choosable = self.facts.choosable
+        takes to part, where such a one goes into its terminals, whatever the drop; ``alone`` as if
+        nothing lay beside it."""
+        sizes = np.arange(self.facts.choosable)
         carries_a = self.facts.table.alone_a if alone else self.carries_a
-        fits = enough(carries_a[:, :choosable], must.amps[:, None])
-        fits &= self._bears(must, carries_a)[:, :choosable]
-        fits &= np.arange(choosable) >= self.facts.least[:, None]
-        floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), choosable - 1)
+        carries = enough(carries_a[:, sizes], must.amps[:, None])
+        carries &= sizes >= self.facts.least[:, None]
+        bears = carries & self._bears(must, carries_a)[:, sizes]
+        goes_in = (bears & (sizes <= self.facts.most[:, None])).any(axis=1)
+        fits = np.where(goes_in[:, None], bears, carries)
+        floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), len(sizes) - 1)
         return floors
 
     def _bears(self, must: MustBear, carries_a: Matrix) -> npt.NDArray[np.bool_]:

@@ -21,6 +21,8 @@ Numbers = npt.NDArray[np.int_]
 WORTH_SHARE = 0.01
 """A thicker wire that saves less than this share of the source for its whole step is not worth
 fitting: nobody could see it."""
+ALONE = 1.2
+"""Times its own current up to which a wire is taken to lead to a load alone."""
 PRICE_MM2_M_PER_W = 100.0
 """What keeping a limit may cost: copper in mm² m for each volt lost beyond it, times the amps of
 the load, as the copper of a cable goes with its amps. A headlamp of 4.5 A that loses 0.1 V too
@@ -197,12 +199,14 @@ def _candidates(
     floor: Numbers, most: Numbers, ohm: Matrix, over: Sequence[Loss], worth: float
 ) -> list[tuple[int, int]]:
     """Pairs of a wire and a size thicker than its floor that is worth having: with the whole cable
-    in it some load gains enough to be seen."""
+    in it some load gains enough to be seen. What a circuit shares among its loads is one cable,
+    what leads to the load alone another."""
     taken: set[tuple[int, int]] = set()
     for loss in over:
         cables: dict[object, list[tuple[int, float]]] = {}
         for wire, amps, cable in zip(loss.wires, loss.amps, loss.cables, strict=True):
-            cables.setdefault(cable, []).append((wire, amps))
+            alone = amps <= ALONE * loss.load_a
+            cables.setdefault((cable, alone), []).append((wire, amps))
         for cable_wires in cables.values():
             thickest = max(int(most[wire]) for wire, _ in cable_wires)
             for size in range(thickest + 1):

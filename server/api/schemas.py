@@ -615,7 +615,7 @@ class OverloadView(Schema):
     celsius: list[float]
     limit_s: float | None
     damage_s: float | None
-    parts_s: tuple[float | None, float | None]
+    parts_s: list[float | None]
     safe: bool
 
 

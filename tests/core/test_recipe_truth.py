@@ -469,6 +469,27 @@ class SupplyTruthTest(TruthCase):
         for key in KEYS:
             self.assertEqual(self.alive(car, key), {"load"} if key in WITH_RUN else set(), key)
 
+    def test_engine_lives_behind_one_main_relay_with_a_fuse_for_each(self) -> None:
+        car = written("engine")
+        all_of_it = {"control-box", "ignition-coils", "injectors", "lambda-heater", "idle-valve"}
+        for key in KEYS:
+            self.assertEqual(self.alive(car, key), all_of_it if key in WITH_RUN else set(), key)
+        build = car.build
+        relays = build.parts_of_kind("relay")
+        self.assertEqual(len(relays), 1)
+        one_dead = {k: p for k, p in build.parts.items() if p.name != "E3 Injectors"}
+        parted = Network(replace(build, parts=one_dead))
+        self.assertEqual(self.alive(parted, "run"), all_of_it - {"injectors"})
+
+    def test_engine_with_a_carburettor_has_its_coil_alone(self) -> None:
+        left_out = tuple(
+            (name, None) for name in ("box", "injectors", "lambda_heater", "idle_valve")
+        )
+        car = written("engine", (("coils", a("Ignition coil single", "engine")), *left_out))
+        self.assertEqual(self.alive(car, "run"), {"ignition-coils"})
+        self.assertEqual(self.alive(car, "crank"), {"ignition-coils"})
+        self.assertEqual(self.alive(car, "accessory"), set())
+
     def test_ignition_feed_carries_the_load_past_the_key(self) -> None:
         build = write_recipe(
             bare_car(), RECIPES["ignition-feed"], {"panel": None, "place": "panel"}

@@ -3029,10 +3029,7 @@ export interface components {
             /** Damage S */
             damage_s: number | null;
             /** Parts S */
-            parts_s: [
-                number | null,
-                number | null
-            ];
+            parts_s: (number | null)[];
             /** Safe */
             safe: boolean;
         };

@@ -1,0 +1,72 @@
+"""The recipe for what keeps an engine running: one main relay, and a fuse for each behind it."""
+
+from circuitry.build.model import Fitted, Part, Way
+from circuitry.recipes.ask import Question
+from circuitry.recipes.job import Job
+from circuitry.recipes.protection import HEAVY_RELAY
+from circuitry.recipes.recipe import Recipe
+
+ASKED = ("box", "coils", "injectors", "lambda_heater", "idle_valve")
+SPARE_WAYS = 2
+
+
+def engine(job: Job) -> None:
+    """A relay that the key pulls in feeds a panel of its own, and that everything the engine needs.
+
+    So it lives or dies together, the key carries a coil only, and one fuse that parts leaves the
+    others alone.
+    """
+    loads = [load for name in ASKED if (load := job.load(name)) is not None]
+    if not loads:
+        loads = [job.need_load("coils")]
+    fuse = job.line_fuse("Engine fuse", job.panel_place(), "maxi blade")
+    relay = job.relay("Engine main relay", HEAVY_RELAY)
+    panel = _panel(job, len(loads))
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", relay, "30")
+    job.feed(relay, "87", panel, panel.ways[0].bus)
+    job.coil(relay, job.fuse("run", "Engine main relay"), "out")
+    for load, way in zip(loads, panel.ways, strict=False):
+        family = str(panel.figures["fuse_family"])
+        fitted = Fitted(panel.id, way.name)
+        own = job.add(
+            "fuse", f"{way.name} {load.name}", panel.place, catalogue=family, fitted=fitted
+        )
+        job.loads_on(own, "out", load)
+
+
+def _panel(job: Job, loads: int) -> Part:
+    """A panel for the engine beside the other, with ways to spare."""
+    ways = tuple(Way(f"E{number}", "engine") for number in range(1, loads + SPARE_WAYS + 1))
+    family = {"fuse_family": "regular blade"}
+    return job.add("panel", "Engine panel", job.panel_place(), ways=ways, figures=family)
+
+
+def _asked(name: str, title: str, *rows: str, needed: bool = False) -> Question:
+    near = ("engine", "bulkhead")
+    return Question(name, "load", title, rows=rows, near=near, optional=not needed)
+
+
+RECIPES = (
+    Recipe(
+        "engine",
+        "Engine electronics",
+        "engine",
+        "critical",
+        "Control box, coils, injectors and heaters, each behind its own fuse, and all behind one "
+        "main relay that the key pulls in. An engine with a carburettor has the coil alone.",
+        "Coils spark and injectors spray when the key is turned: stand clear, pump off.",
+        (
+            "Stops and starts by itself: the main relay, or its coil's ground.",
+            "Cranks and does not fire: the fuse of the coils, or a relay fed from accessory.",
+        ),
+        (
+            _asked("box", "Control box", "Engine control box"),
+            _asked("coils", "Ignition coils", "Ignition coils set of four", "Ignition coil single"),
+            _asked("injectors", "Injectors", "Injectors set of four"),
+            _asked("lambda_heater", "Lambda heater", "Lambda heater"),
+            _asked("idle_valve", "Idle valve", "Idle valve"),
+        ),
+        engine,
+    ),
+)
