@@ -84,7 +84,7 @@ class RecipeTest(BrowserTest):
         expect(switches).to_have_text(["a new one", "Wiper switch"])
         page.get_by_role("link", name="Radiator fan").click()
         status = page.get_by_role("form", name="Answers").get_by_role("status")
-        expect(status).to_contain_text("6 wires: W266")
+        expect(status).to_contain_text("6 wires: W180")
         expect(status).not_to_contain_text("stop")
 
     def test_what_cannot_be_written_says_why_and_keeps_the_answers(self) -> None:
@@ -226,7 +226,7 @@ class FeedsTest(BrowserTest):
     def test_three_circuits_moved_to_the_rear_panel_as_one_step(self) -> None:
         page = self.open("builds/2/feeds")
         supply = page.get_by_role("region", name="Supply")
-        names = ("Injectors", "Idle valve", "Lambda heater")
+        names = ("Heated screen", "Window left", "Window right")
         for number, name in enumerate(names):
             supply.get_by_role("button", name=name, exact=True).click(
                 modifiers=["Shift"] if number else []

@@ -95,3 +95,24 @@ class FindingsTest(BrowserTest):
         expect(page.get_by_text(re.compile("^key run"))).to_be_visible()
         page.get_by_label("Road state").select_option("")
         expect(page.get_by_text(re.compile("night and rain · key run"))).to_be_visible()
+
+    def test_how_warm_a_wire_gets_is_drawn_and_an_overload_is_set(self) -> None:
+        page = self.open("builds/1/circuits/radiator-fan")
+        page.get_by_role("tab", name="Time and heat").click()
+        region = page.get_by_role("region", name="How warm a wire gets")
+        expect(
+            region.get_by_role("img", name=re.compile("Temperature along wire W77"))
+        ).to_be_visible()
+        said = region.get_by_role("status")
+        expect(said).to_contain_text("too late")
+        region.get_by_label("Wire whose temperature").select_option(label="W74")
+        expect(
+            region.get_by_role("img", name=re.compile("in time.*W74|wire W74 in time"))
+        ).to_be_visible()
+        expect(said).to_contain_text("in time")
+        before = said.inner_text()
+        slider = region.get_by_label("Overload")
+        slider.focus()
+        for _ in range(30):
+            slider.press("ArrowRight")
+        expect(said).not_to_have_text(before)

@@ -163,7 +163,7 @@ const overloadSaid = computed(() => {
           <label class="slider">
             Overload
             <input v-model.number="notch" type="range" min="0" :max="STEPS" :aria-valuetext="amps(overload)" aria-label="Overload" />
-            <output>{{ amps(overload) }}</output>
+            <span class="amount">{{ amps(overload) }}</span>
           </label>
         </figure>
       </div>
@@ -301,7 +301,7 @@ line.limit {
   accent-color: var(--copper);
 }
 
-output {
+.amount {
   min-width: 64px;
   text-align: right;
 }
