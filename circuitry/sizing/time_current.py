@@ -6,6 +6,7 @@ wire that it guards, and its shortest right of and above what the load takes whi
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -82,7 +83,7 @@ def time_current(sizing: Sizing, fuse_id: str) -> TimeCurrent:
     part = sizing.build.parts[fuse_id]
     behind = behind_each_fuse(sizing.build, sizing.easiest).get(fuse_id, ())
     amps = row.rating_a * MULTIPLES
-    least_s = [shortest_time_s(part.catalogue or "", row.rating_a, at) for at in amps]
+    least_s, _ = _band(part.catalogue or "")
     most_s, wires, worst = _against(sizing, fuse_id, _guarded(sizing).get(fuse_id, []))
     margin, worst_a, worst_wire = worst or (None, None, None)
     return TimeCurrent(
@@ -108,9 +109,19 @@ def _against(
     """The slowest curve of a fuse, those of the wires it guards, and where they come nearest."""
     rating_a, family = sizing.fuses[fuse].rating_a, sizing.build.parts[fuse].catalogue or ""
     amps = rating_a * MULTIPLES
-    most_s = [longest_time_s(family, rating_a, at) for at in amps]
+    _, most_s = _band(family)
     wires = tuple(_wire(sizing, wire, amps) for wire in guarded)
     return most_s, wires, _worst(amps.tolist(), most_s, wires)
+
+
+@cache
+def _band(family: str) -> tuple[list[float], list[float]]:
+    """The least and the most that a fuse of this family takes at each multiple of its rating."""
+    times = MULTIPLES.tolist()
+    return (
+        [shortest_time_s(family, 1.0, at) for at in times],
+        [longest_time_s(family, 1.0, at) for at in times],
+    )
 
 
 def slow_protection(sizing: Sizing) -> Iterator[Finding]:

@@ -9,7 +9,7 @@ everything else moved to where it takes least. The solver says what flows in all
 """
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import inf
 from typing import Any
@@ -38,6 +38,8 @@ is lost in the trunk in one position of the key than in another."""
 QUIETER = 0.998
 """The share of the battery's current that must be left for a switch to be moved to where less is
 on."""
+LEAST_RESTING_A = 0.5
+"""What a car must take at rest for its switches to be looked at one by one for what takes less."""
 RUNNING, RESTING = Supply(14.4, 1e-4), Supply(12.0, 1e-4)
 """Engine running and engine off."""
 LEAST_OHM = 1e-3
@@ -208,34 +210,37 @@ def _identity(state: State) -> object:
     return state.key, switches, state.supply, frozenset(state.values.items())
 
 
-def quieter(network: Network, states: Iterable[State]) -> list[State]:
+def quieter(network: Network, states: Sequence[State]) -> list[State]:
     """Those of the states that change, with every switch that they do not name where least is
     on."""
-    quiet: dict[str, Mapping[str, str]] = {}
-    rows = []
-    for state in states:
-        if state.key not in quiet:
-            quiet[state.key] = _quiet(network, state.key)
-        if not quiet[state.key].keys() <= state.switches.keys():
-            rows.append(replace(state, switches={**quiet[state.key], **state.switches}))
-    return rows
+    quiet = _quiet(network, list(dict.fromkeys(state.key for state in states)))
+    return [
+        replace(state, switches={**quiet[state.key], **state.switches})
+        for state in states
+        if not quiet[state.key].keys() <= state.switches.keys()
+    ]
 
 
-def _quiet(network: Network, key: str) -> Mapping[str, str]:
-    """Positions of the switches in which the car takes less than with them at rest."""
+def _quiet(network: Network, keys: Sequence[str]) -> Mapping[str, Mapping[str, str]]:
+    """For each position of the key those of the switches in which the car takes less than with
+    them at rest, where it takes anything worth less."""
+    resting = network.try_many([State(key, supply=RUNNING) for key in keys])
     moves = [
         {part.id: position.name}
         for part in network.build.parts_of_kind(*SWITCH_KINDS)
         if part.contacts and part.kind != "key switch"
         for position in part.contacts.positions[1:]
     ]
-    tried = network.try_many([State(key, move, RUNNING) for move in ({}, *moves)])
-    amps = [network.battery_a(row) if isinstance(row, Settled) else inf for row in tried]
-    most_a = amps[0] * QUIETER
-    quiet: dict[str, str] = {}
-    for taken_a, move in sorted(zip(amps[1:], moves, strict=True), key=lambda pair: pair[0]):
-        if taken_a < most_a:
-            quiet = {**move, **quiet}
+    quiet: dict[str, Mapping[str, str]] = {key: {} for key in keys}
+    for key, at_rest in zip(keys, resting, strict=True):
+        if isinstance(at_rest, Settled) and network.battery_a(at_rest) > LEAST_RESTING_A:
+            states = [State(key, move, RUNNING) for move in moves]
+            tried = network.try_many(states, [at_rest] * len(moves))
+            amps = [network.battery_a(row) if isinstance(row, Settled) else inf for row in tried]
+            most_a = network.battery_a(at_rest) * QUIETER
+            for taken_a, move in sorted(zip(amps, moves, strict=True), key=lambda pair: pair[0]):
+                if taken_a < most_a:
+                    quiet[key] = {**move, **quiet[key]}
     return quiet
 
 
