@@ -20,6 +20,7 @@ from circuitry.build.document import read, write
 from circuitry.build.model import Build
 from circuitry.drawing import schematic
 from circuitry.network import Network
+from circuitry.network.network import TOGETHER
 from circuitry.network.paths import Paths, state_of
 from circuitry.network.truth import truth_table
 from circuitry.recipes.book import RECIPES
@@ -133,6 +134,11 @@ def measure_solve(sized: Build) -> None:
     show("bare factor and solve", bare_ms)
     ratio = statistics.median(solve_ms) / statistics.median(bare_ms)
     print(f"  {'solve against bare':26}{ratio:8.1f} ×")
+    states = random_states(sized, TOGETHER, 5)
+    batch_ms = [taken / TOGETHER for taken in times_ms(lambda: network.try_many(states), 8)]
+    show(f"each of {TOGETHER} states at once", batch_ms)
+    ratio = statistics.median(batch_ms) / statistics.median(bare_ms)
+    print(f"  {'each against bare':26}{ratio:8.1f} ×")
 
 
 def edit_times_ms(

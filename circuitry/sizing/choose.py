@@ -30,7 +30,7 @@ FUSE_DERATING_PER_K, BREAKER_DERATING_PER_K = 0.0015, 0.005
 FUSE_REFERENCE_C = 25.0
 LEAST_RATING_A = 3.0
 """Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
-TO_HAND_MM2 = (1.5, 2.5, 6.0, 16.0, 35.0, 50.0)
+TO_HAND_MM2 = (0.5, 1.0, 1.5, 2.5, 6.0, 16.0, 35.0, 50.0)
 """Of the thicker sizes those, or the nearest on the shelf, are taken where drop asks for them."""
 WHOLE_CAR_M = 50.0
 """Metres of wire from which those sizes are there anyway, and thin wires may do without reels of

@@ -63,11 +63,11 @@ const verdict = computed(() => {
   return props.curves.guards ? `Worst point: ${said}.` : `Worst point: ${said}. In a fault it is at its limit before the fuse parts.`
 })
 const hardest = computed(() => {
-  const { start, name, survives } = props.curves
+  const { start, survives } = props.curves
   if (!start) return ''
   const names = start.loads.map((row) => row.name).join(', ')
   const does = start.at_the_stop ? 'at the end stop' : 'starting'
-  const said = `Hardest start: ${names} ${does}, ${fixed(start.amps, 0)} A as if for ${lasting(start.seconds)}; a usual ${name} bears ${lasting(start.bears_s)}`
+  const said = `Hardest start: ${names} ${does}, ${fixed(start.amps, 0)} A as if for ${lasting(start.seconds)}; a fuse of its kind bears ${lasting(start.bears_s)}`
   return survives ? `${said}.` : `${said}. It must be twice as long.`
 })
 </script>
