@@ -251,10 +251,11 @@ class FuseChooser:
 
 @dataclass(frozen=True)
 class MustBear:
-    """What each wire must carry for ever, what lasts in it, and for each fuse overloads in A with
-    the most that it takes to part on them, in s."""
+    """What each wire must carry for ever, what its protection lets pass, what lasts in it, and for
+    each fuse overloads in A with the most that it takes to part on them, in s."""
 
     amps: Vector
+    passes_a: Vector
     lasting_a: Vector
     overload_a: Matrix
     parts_s: Matrix
@@ -298,6 +299,7 @@ class Ampacities:
         carries_a = self.facts.table.alone_a if alone else self.carries_a
         carries = enough(carries_a[:, sizes], must.amps[:, None])
         carries &= sizes >= self.facts.least[:, None]
+        carries &= enough(self.facts.table.chart_a[sizes], must.passes_a[:, None])
         bears = carries & self._bears(must, carries_a)[:, sizes]
         goes_in = (bears & (sizes <= self.facts.most[:, None])).any(axis=1)
         fits = np.where(goes_in[:, None], bears, carries)

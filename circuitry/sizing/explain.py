@@ -109,6 +109,7 @@ class Reasons:
         self._lasting_a, self._wire_in = wires.lasting_a.tolist(), wires.solution.tolist()
         self._wire_a = wires.current_a.tolist()
         self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
+        self._passes_a = facts.must_carry_a(np.zeros(len(self._must_a)), ratings_a).tolist()
         self._carries_a = ampacities.carries_a.tolist()
         self._chooser = chooser
         self._sizes = np.array(
@@ -274,6 +275,9 @@ class Reasons:
         behind = self._behind(wire)
         if not enough(carries_a, must_a) and behind is not None:
             return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
+        chart_a, passes_a = self.facts.table.chart_a[size], self._passes_a[at]
+        if not enough(chart_a, passes_a) and behind is not None:
+            return f"{chart_a:.0f} A by the usual charts, {behind} lets {passes_a:g} A pass"
         return None
 
     def _does_not_fit(self, wire: Wire, size: int) -> str | None:

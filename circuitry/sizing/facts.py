@@ -14,7 +14,12 @@ from circuitry.network.equations import Vector
 from circuitry.network.paths import Step, paths_of
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.recipes.protection import fuse_output
-from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
+from circuitry.sizing.ampacity import (
+    COVER_FACTOR,
+    COVERS_THAT_HOLD_HEAT,
+    chart_a,
+    free_air_ampacity_a,
+)
 from circuitry.sizing.transient import Wires
 
 Matrix = npt.NDArray[np.float64]
@@ -56,8 +61,9 @@ class Channel:
 @dataclass(frozen=True)
 class FactsTable:
     """Facts as arrays. By wire and size: ``alone_a``, the ampacity as the only loaded wire of its
-    runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size; ``wires`` is what
-    heats and bears, by both; the others by wire."""
+    runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size, and ``chart_a``, what
+    protection before that size may let pass; ``wires`` is what heats and bears, by both; the others
+    by wire."""
 
     alone_a: Matrix
     ohm_20c: Matrix
@@ -65,6 +71,7 @@ class FactsTable:
     limit_c: Vector
     length_m: Vector
     area_mm2: Vector
+    chart_a: Vector
     wires: Wires
 
 
@@ -155,6 +162,7 @@ class Facts:
             np.array([row.insulation.continuous_limit_c for row in rows]),
             length_m,
             np.array([size.copper_area_mm2 for size in self.sizes]),
+            np.array([chart_a(size) for size in self.sizes]),
             Wires(
                 np.array([size.copper_area_mm2 for size in self.sizes]),
                 np.array([size.outside_diameter_mm for size in self.sizes]),

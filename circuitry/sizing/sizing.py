@@ -303,7 +303,8 @@ class _Work:
     def _chooser(self, current: Round, rating_a: Vector) -> WireChooser:
         lasting_a = current.heat.wires.lasting_a
         must_a = self.facts.must_carry_a(lasting_a, rating_a)
-        must = MustBear(must_a, lasting_a, *self.fuse_chooser.overloads(rating_a))
+        passes_a = self.facts.must_carry_a(np.zeros_like(lasting_a), rating_a)
+        must = MustBear(must_a, passes_a, lasting_a, *self.fuse_chooser.overloads(rating_a))
         return WireChooser(
             self.facts,
             current.ampacities.floors(must),

@@ -501,3 +501,27 @@ class GroundBarTest(TestCase):
         lamp = next(w for w in build.wires.values() if str(w.from_terminal) == "driving-lamps.-")
         self.assertEqual(sizing.wires[lamp.id].must_carry_a, 15.0)
         self.assertIn("Front module", sizing.wires[lamp.id].behind or "")
+
+
+class ChartTest(TestCase):
+    def test_no_fuse_is_trusted_to_thinner_wire_than_the_usual_charts_have(self) -> None:
+        """Fine insulation in a cool place would bear more: 0.5 mm² about 18 A at 20 and 125 °C."""
+        for rating_a, least in ((10, "0.5 mm²"), (15, "1 mm²"), (20, "1.5 mm²"), (30, "2.5 mm²")):
+            row = document(
+                [
+                    part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": rating_a}),
+                    part("lamp", "load", catalogue="Side lamp 5 W"),
+                ],
+                [
+                    wire(1, "battery.+", "fuse.in", length_m=0.2),
+                    wire(2, "fuse.out", "lamp.+", size=None, insulation="XLPE thin wall"),
+                    wire(3, "lamp.-", "battery.-"),
+                ],
+            )
+            sizing = size_build(from_document(row))
+            chosen = sizing.wires["w2"]
+            self.assertEqual(chosen.size, least, rating_a)
+            reasons = [c.reason for c in sizing.candidates("w2") if not c.passes]
+            self.assertTrue(all("A" in reason for reason in reasons))
+            if rating_a == 15:
+                self.assertIn("usual charts", reasons[-1])
