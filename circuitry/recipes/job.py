@@ -235,6 +235,31 @@ class Job:
         battery = next(p for p in self.draft.parts.values() if p.kind == "battery")
         return Terminal(battery.id, "+")
 
+    def source_near(self, place: str) -> Terminal:
+        """The live point that is nearer to a place: behind the main fuse, or at the battery behind
+        its isolators. What is asked for beside the battery is not fed by way of the dash."""
+        stud, battery = self.main_stud(), self._behind_isolators()
+        parts, build = self.draft.parts, self.draft.before
+        stud_m, battery_m = (
+            distance_m(build, parts[end.part].place, place) for end in (stud, battery)
+        )
+        return battery if battery_m < stud_m else stud
+
+    def _behind_isolators(self) -> Terminal:
+        battery = next(p for p in self.draft.parts.values() if p.kind == "battery")
+        end = Terminal(battery.id, "+")
+        while True:
+            onward = (
+                wire.to_terminal
+                for wire in self.draft.wires_on(end)
+                if wire.from_terminal == end
+                and self.draft.parts[wire.to_terminal.part].kind == "isolator"
+            )
+            isolator = next(onward, None)
+            if isolator is None:
+                return end
+            end = Terminal(isolator.part, "out")
+
     # wires
 
     def feed(self, start: Part | Terminal, out: str, end: Part, into: str = "+") -> Wire:

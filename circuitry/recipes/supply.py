@@ -108,9 +108,13 @@ def sub_panel(job: Job) -> None:
     """One heavy wire, one fuse and one relay feed a second panel; a live way pulls it in."""
     panel = _panel(job)
     trigger = job.terminals("trigger")
-    fuse = job.line_fuse(f"{panel.name} fuse", job.panel_place(), "bolt-down M5")
-    relay = job.relay(f"{panel.name} relay", "high-current 70 A")
-    job.feed(job.main_stud(), "", fuse, "in")
+    source = job.source_near(panel.place)
+    here = job.draft.parts[source.part].place
+    fuse = job.line_fuse(f"{panel.name} fuse", here, "bolt-down M5")
+    relay = job.relay(f"{panel.name} relay", "high-current 70 A", here)
+    job.feed(source, "", fuse, "in")
+    if source != job.main_stud():
+        _keep_short(job, Terminal(fuse.id, "in"))
     job.feed(fuse, "out", relay, "30")
     job.feed(relay, "87", panel, _bus(job, panel))
     if trigger:

@@ -469,6 +469,32 @@ class SupplyTruthTest(TruthCase):
         for key in KEYS:
             self.assertEqual(self.alive(car, key), {"load"} if key in WITH_RUN else set(), key)
 
+    def test_a_panel_beside_the_battery_is_fed_from_it_and_not_by_way_of_the_dash(self) -> None:
+        bare = bare_car()
+        moved = {
+            name: replace(bare.parts[name], place="rear-left") for name in ("battery", "main-fuse")
+        }
+        rear = replace(bare, parts={**bare.parts, **moved})
+        for build, place, source in (
+            (rear, "rear-left", "battery"),
+            (rear, "dash", "stud"),
+            (bare, "rear-left", "stud"),
+        ):
+            answers = {"panel": None, "place": place}
+            written_to = write_recipe(build, RECIPES["sub-panel"], answers)
+            (fuse,) = (p for p in written_to.parts.values() if p.name == "Second panel fuse")
+            (lead,) = (
+                w for w in written_to.wires.values() if str(w.to_terminal) == f"{fuse.id}.in"
+            )
+            self.assertEqual(lead.from_terminal.part, source, place)
+            self.assertEqual(fuse.place, written_to.parts[source].place)
+            key = paths_of(written_to).key_needed(
+                Terminal(
+                    next(p.id for p in written_to.parts_of_kind("panel") if p.id != "panel"), "main"
+                )
+            )
+            self.assertEqual(key, "run")
+
     def test_engine_lives_behind_one_main_relay_with_a_fuse_for_each(self) -> None:
         car = written("engine")
         all_of_it = {"control-box", "ignition-coils", "injectors", "lambda-heater", "idle-valve"}
