@@ -122,7 +122,10 @@ def sub_panel(job: Job) -> None:
     else:
         job.coil(relay, job.fuse(job.choice("key"), f"{panel.name} trigger"), "out")
     if job.flag("strip"):
-        strip = job.add("bus bar", f"{panel.name} ground strip", panel.place)
+        own = "bus bar", job.circuit.id
+        there = (p for p in job.draft.parts.values() if (p.kind, p.circuit) == own)
+        # what others return to stays, whatever the panel is called when this is written again
+        strip = next(there, None) or job.add("bus bar", f"{panel.name} ground strip", panel.place)
         job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
 
 

@@ -495,6 +495,29 @@ class SupplyTruthTest(TruthCase):
             )
             self.assertEqual(key, "run")
 
+    def test_written_again_under_another_name_it_keeps_the_strip_that_others_return_to(
+        self,
+    ) -> None:
+        build = write_recipe(
+            bare_car(), RECIPES["sub-panel"], {"panel": None, "place": "rear-left"}
+        )
+        strip = next(part for part in build.parts_of_kind("bus bar"))
+        load = {"row": "Side lamp 5 W", "place": "rear-left"}
+        build = write_recipe(build, RECIPES["plain-load"], {"load": load})
+        (back,) = (w for w in build.wires.values() if str(w.from_terminal) == "load.-")
+        moved = replace(back, to_terminal=Terminal(strip.id, "stud"), way=None)
+        panel = next(part for part in build.parts_of_kind("panel") if part.id != "panel")
+        parts = {**build.parts, panel.id: replace(panel, name="Rear panel")}
+        build = replace(build, wires={**build.wires, back.id: moved}, parts=parts)
+        circuit = next(
+            c for c in build.circuits.values() if c.written and c.written.recipe == "sub-panel"
+        )
+        again = write_recipe(
+            build, RECIPES["sub-panel"], circuit.written.answers, circuit=circuit.id
+        )
+        self.assertEqual([part.id for part in again.parts_of_kind("bus bar")], [strip.id])
+        self.assertIn("load", self.alive(Network(size_build(again).build), "run"))
+
     def test_engine_lives_behind_one_main_relay_with_a_fuse_for_each(self) -> None:
         car = written("engine")
         all_of_it = {"control-box", "ignition-coils", "injectors", "lambda-heater", "idle-valve"}
