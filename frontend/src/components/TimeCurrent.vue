@@ -111,7 +111,7 @@ const hardest = computed(() => {
           <span class="key wire-key" aria-hidden="true"></span>wire {{ row.label }}, {{ row.size }}: how long it bears it
         </li>
         <li v-for="row in loads" :key="row.load" @mouseenter="chosen = row.load" @mouseleave="chosen = null">
-          <span class="key load-key" aria-hidden="true"></span>{{ row.name }}: {{ fixed(row.running_a, 1) }} A running<template v-if="row.inrush_s > 0">, {{ fixed(row.inrush_a, 0) }} A for {{ fixed(row.inrush_s, 2) }} s starting</template>
+          <span class="key load-key" aria-hidden="true"></span>{{ row.name }}: {{ fixed(row.running_a, 1) }} A running<template v-if="row.inrush_s > 0">, {{ fixed(row.inrush_a, 0) }} A for {{ lasting(row.inrush_s) }} starting</template>
         </li>
       </ul>
     </figcaption>

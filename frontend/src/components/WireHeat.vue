@@ -129,7 +129,7 @@ const overloadSaid = computed(() => {
                 <line :x1="PAPER.left" :x2="PAPER.width - PAPER.right" :y1="y(at)" :y2="y(at)" />
                 <text :x="PAPER.left - 6" :y="y(at) + 4" text-anchor="end">{{ at }} °C</text>
               </template>
-              <text v-for="at in metres" :key="at" :x="along(at)" :y="PAPER.height - PAPER.bottom + 15" text-anchor="middle">{{ fixed(at, whole > 4 ? 0 : 1) }} m</text>
+              <text v-for="at in metres" :key="at" :x="along(at)" :y="PAPER.height - PAPER.bottom + 15" :text-anchor="at > 0.96 * whole ? 'end' : 'middle'">{{ fixed(at, whole > 4 ? 0 : 1) }} m</text>
             </g>
             <line class="limit" :x1="PAPER.left" :x2="PAPER.width - PAPER.right" :y1="y(heat.limit_c)" :y2="y(heat.limit_c)" />
             <polyline class="air" :points="air" />
