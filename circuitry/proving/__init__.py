@@ -1,5 +1,5 @@
 """First power: what to operate, what to see, what to measure, and what to expect."""
 
-from circuitry.proving.expected import CircuitProof, outdated, prove_circuit
+from circuitry.proving.expected import CircuitProof, outdated, prove_circuit, prove_circuits
 
-__all__ = ["CircuitProof", "outdated", "prove_circuit"]
+__all__ = ["CircuitProof", "outdated", "prove_circuit", "prove_circuits"]

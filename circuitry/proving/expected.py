@@ -5,7 +5,7 @@ spans what a sound circuit may read: battery from half charged to just charged, 
 tenth of their rating, joints and contacts from new to worn.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from circuitry.build.model import Build, Part, Terminal
@@ -102,6 +102,45 @@ FUEL_CAUTION = "Look for fuel leaks before and while it runs. No sparks, extingu
 
 def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
     """The proof of a circuit of a sized build; raises UnusableInput when it cannot be energised."""
+    proof = prove_circuits(build, [circuit_id])[circuit_id]
+    if isinstance(proof, UnusableInput):
+        raise proof
+    return proof
+
+
+def prove_circuits(
+    build: Build, circuit_ids: Iterable[str]
+) -> Mapping[str, CircuitProof | UnusableInput]:
+    """The proofs of circuits of a sized build, solved together, by id; in place of one that cannot
+    be energised the reason."""
+    proofs: dict[str, CircuitProof | UnusableInput] = {}
+    ways: dict[str, Path] = {}
+    for circuit_id in circuit_ids:
+        try:
+            ways[circuit_id] = _way(build, circuit_id)
+        except UnusableInput as problem:
+            proofs[circuit_id] = problem
+    states = {circuit: state_of(build, way.positions) for circuit, way in ways.items()}
+    corners = zip(*_corners(build, list(states.values())), strict=True)
+    for (circuit_id, state), rows in zip(states.items(), corners, strict=True):
+        refused = next((row for row in rows if isinstance(row, UnusableInput)), None)
+        if refused is not None:
+            proofs[circuit_id] = refused
+            continue
+        readings = [row for row in rows if isinstance(row, Solution)]
+        loads = build.loads_of(circuit_id)
+        proofs[circuit_id] = CircuitProof(
+            circuit_id,
+            _cautions(loads),
+            _operations(build, ways[circuit_id]),
+            state,
+            tuple(_load_proof(build, load, readings) for load in loads),
+            WRONG_READINGS,
+        )
+    return proofs
+
+
+def _way(build: Build, circuit_id: str) -> Path:
     circuit = build.circuits.get(circuit_id)
     loads = build.loads_of(circuit_id)
     if circuit is None or not loads:
@@ -123,16 +162,7 @@ def prove_circuit(build: Build, circuit_id: str) -> CircuitProof:
             loads[0].id,
             f"{loads[0].name} cannot come on: a wire, switch or ground is missing on its way.",
         )
-    state = state_of(build, path.positions)
-    readings = _corners(build, state)
-    return CircuitProof(
-        circuit_id,
-        _cautions(loads),
-        _operations(build, path),
-        state,
-        tuple(_load_proof(build, load, readings) for load in loads),
-        WRONG_READINGS,
-    )
+    return path
 
 
 def outdated(proof: CircuitProof, recorded: Mapping[str, tuple[Band, Band]]) -> bool:
@@ -150,16 +180,40 @@ def outdated(proof: CircuitProof, recorded: Mapping[str, tuple[Band, Band]]) -> 
     )
 
 
-def _corners(build: Build, state: State) -> list[Solution]:
-    """The state as designed first, then at the corners of what is sound."""
+def _corners(build: Build, states: list[State]) -> Iterator[list[Solution | UnusableInput]]:
+    """All states as designed first, then at each corner of what is sound."""
     battery = build.parts_of_kind("battery")[0]
     resistance_ohm = battery_supply(battery).resistance_ohm
-    solutions = [Network(build).solve(state)]
-    for emf_v, joints in ((HALF_CHARGED_V, WORN_JOINTS), (JUST_CHARGED_V, 1.0)):
-        for current in (1 - LOAD_SPREAD, 1 + LOAD_SPREAD):
-            network = Network(build, tolerance=Tolerance(current, joints))
-            solutions.append(network.solve(replace(state, supply=Supply(emf_v, resistance_ohm))))
-    return solutions
+    as_designed, worn, new = _networks(build)
+    yield _solved(as_designed, states)
+    for spread, emf_v in ((worn, HALF_CHARGED_V), (new, JUST_CHARGED_V)):
+        supply = Supply(emf_v, resistance_ohm)
+        for network in spread:
+            yield _solved(network, [replace(state, supply=supply) for state in states])
+
+
+def _solved(network: Network, states: list[State]) -> list[Solution | UnusableInput]:
+    return [
+        row if isinstance(row, UnusableInput) else network.solution(row)
+        for row in network.try_many(states)
+    ]
+
+
+def _networks(build: Build) -> tuple[Network, tuple[Network, ...], tuple[Network, ...]]:
+    """The build as designed, and with loads that take less and more: in worn joints, and in new
+    ones. Laid out once for all proofs of a build."""
+    known: tuple[Network, tuple[Network, ...], tuple[Network, ...]] | None
+    known = build.derived.get("networks of proofs")
+    if known is None:
+        worn, new = (
+            tuple(
+                Network(build, tolerance=Tolerance(current, joints))
+                for current in (1 - LOAD_SPREAD, 1 + LOAD_SPREAD)
+            )
+            for joints in (WORN_JOINTS, 1.0)
+        )
+        known = build.derived["networks of proofs"] = Network(build), worn, new
+    return known
 
 
 def _load_proof(build: Build, load: Part, solutions: list[Solution]) -> LoadProof:

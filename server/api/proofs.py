@@ -10,7 +10,7 @@ from ninja import Router
 
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
-from circuitry.proving import CircuitProof, outdated, prove_circuit
+from circuitry.proving import CircuitProof, outdated, prove_circuit, prove_circuits
 from circuitry.proving.expected import Band, LoadProof
 from server.api import schemas
 from server.builds import models
@@ -70,11 +70,17 @@ def proof_states(request: HttpRequest, build_id: int) -> Any:
     for proof in models.Proof.objects.filter(build=row):
         newest.setdefault(proof.circuit, proof)
     build = sizing_at(row).build
+    there = {circuit: proof for circuit, proof in newest.items() if circuit in build.circuits}
+    older = [circuit for circuit, proof in there.items() if proof.revision != row.revision]
+    now = prove_circuits(build, older)
     return [
-        {"circuit": circuit, "passed": proof.passed, "at": proof.at, "stale": stale}
-        for circuit, proof in newest.items()
-        if circuit in build.circuits
-        for stale in [_stale(row, proof, None)]
+        {
+            "circuit": circuit,
+            "passed": proof.passed,
+            "at": proof.at,
+            "stale": circuit in now and _outdated(proof, now[circuit]),
+        }
+        for circuit, proof in there.items()
     ]
 
 
@@ -93,20 +99,16 @@ def _proof_view(row: models.Build, proof: CircuitProof) -> Mapping[str, Any]:
                 "passed": record.passed,
                 "note": record.note,
                 "readings": record.readings,
-                "stale": _stale(row, record, proof),
+                "stale": record.revision != row.revision and _outdated(record, proof),
             }
             for record in kept
         ],
     }
 
 
-def _stale(row: models.Build, record: models.Proof, proof: CircuitProof | None) -> bool:
-    """Whether the build has changed since so that other readings are to be expected."""
-    if record.revision == row.revision:
-        return False
-    try:
-        proof = proof or prove_circuit(sizing_at(row).build, record.circuit)
-    except UnusableInput:
+def _outdated(record: models.Proof, proof: CircuitProof | UnusableInput) -> bool:
+    """Whether other readings are to be expected now than when this was recorded, or none."""
+    if isinstance(proof, UnusableInput):
         return True
     return outdated(
         proof,
