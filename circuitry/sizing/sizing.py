@@ -31,11 +31,9 @@ from circuitry.sizing.worst import fewest_that_tell, packed, quieter, worst_posi
 
 ROUNDS_THAT_MAY_SHRINK = 4
 START_RATING_A = 20.0
-ALONE = 1.05
-"""What a load may take more with nothing else on, at most, with wires as thick as at the start."""
 LITTLE = 0.01
-"""The share of all that can flow at once that may be on besides: a tenth of what is lost then in
-the trunk, and so a tenth of what a load takes more with nothing else on."""
+"""The share of all that can flow at once that may be on besides: no more than a hundredth of what
+is lost then in the trunk is lost for it."""
 
 
 @dataclass(frozen=True)
