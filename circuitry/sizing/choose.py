@@ -292,15 +292,15 @@ class Ampacities:
         return warm_c
 
     def floors(self, must: MustBear, alone: bool = False) -> Numbers:
-        """The smallest size of each wire that carries what it must and bears what its protection
-        takes to part, where such a one goes into its terminals, whatever the drop; ``alone`` as if
-        nothing lay beside it."""
+        """The smallest size of each wire that carries what it must, whatever the drop; that bears
+        what its protection takes to part and is trusted with it by the usual charts, where such a
+        one goes into its terminals. ``alone`` as if nothing lay beside it."""
         sizes = np.arange(self.facts.choosable)
         carries_a = self.facts.table.alone_a if alone else self.carries_a
         carries = enough(carries_a[:, sizes], must.amps[:, None])
         carries &= sizes >= self.facts.least[:, None]
-        carries &= enough(self.facts.table.chart_a[sizes], must.passes_a[:, None])
         bears = carries & self._bears(must, carries_a)[:, sizes]
+        bears &= enough(self.facts.table.chart_a[sizes], must.passes_a[:, None])
         goes_in = (bears & (sizes <= self.facts.most[:, None])).any(axis=1)
         fits = np.where(goes_in[:, None], bears, carries)
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), len(sizes) - 1)

@@ -275,9 +275,10 @@ class Reasons:
         behind = self._behind(wire)
         if not enough(carries_a, must_a) and behind is not None:
             return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
-        chart_a, passes_a = self.facts.table.chart_a[size], self._passes_a[at]
-        if not enough(chart_a, passes_a) and behind is not None:
-            return f"{chart_a:.0f} A by the usual charts, {behind} lets {passes_a:g} A pass"
+        chart_a, passes_a = self.facts.table.chart_a, self._passes_a[at]
+        goes_in = enough(chart_a[self.facts.most[at]], passes_a)
+        if goes_in and not enough(chart_a[size], passes_a) and behind is not None:
+            return f"{chart_a[size]:.0f} A by the usual charts, {behind} lets {passes_a:g} A pass"
         return None
 
     def _does_not_fit(self, wire: Wire, size: int) -> str | None:
