@@ -86,10 +86,10 @@ def convection_w_per_m2_k(outside_m: float, surface_c: float, ambient_c: float) 
 
 
 def chart_a(conductor: Conductor) -> float:
-    """What protection before a wire of this size may let pass, however cool the place and fine the
-    insulation: its ampacity as the usual charts of thin-wall wire have it, 105 °C in air of 60 °C.
-    Nobody trusts 15 A to 0.5 mm² because it lies in a cool cabin. Cables beyond the charts are held
-    to their own ampacity alone."""
+    """What a wire of this size is trusted with for ever, by what flows or what protection lets
+    pass, however cool the place and fine the insulation: its ampacity as the usual charts of
+    thin-wall wire have it, 105 °C in air of 60 °C. Nobody trusts 15 A to 0.5 mm² because it lies in
+    a cool cabin. Cables beyond the charts are held to their own ampacity alone."""
     if conductor.copper_area_mm2 > CHART_TO_MM2:
         return math.inf
     return free_air_ampacity_a(conductor, catalogue().insulation[CHART_INSULATION], CHART_AIR_C)

@@ -5,12 +5,12 @@ cause, and is told once for all loads on it; else the circuit of the load is.
 """
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from circuitry.build.kinds import relay_row
-from circuitry.build.model import Build, Wire
+from circuitry.build.model import Build, Part, Wire
 from circuitry.catalogue import catalogue
 from circuitry.finding import Finding, Mend
 from circuitry.network.fall import FallStep, fall_line
@@ -169,24 +169,14 @@ def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend
         and original.wires[owner].size is not None
         and 2 * ways >= len(group)
     }
-    if pinned:
-        labels = ", ".join(wire.label for wire in pinned.values())
-        yield Mend(
-            f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in pinned.values())
-        )
-    wires, loads = original.wires, tuple(lost.row.load for lost in group)
+    yield from let_size(pinned.values())
+    loads = tuple(lost.row.load for lost in group)
     sizes, healed = sizing.healing(loads), loads
     if not sizes and len(loads) > 1:
         healed = tuple(load for load in loads if sizing.healing((load,)))
         sizes = sizing.healing(healed) if healed else {}
-    if sizes:
-        said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*sizes.items()][:4])
-        more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
-        part = f" (cures {len(healed)} of {len(loads)})" if len(healed) < len(loads) else ""
-        yield Mend(
-            f"Fit thicker wire: {said}{more}{part}",
-            tuple(resize(wires[wire], size) for wire, size in sizes.items()),
-        )
+    part = f" (cures {len(healed)} of {len(loads)})" if len(healed) < len(loads) else ""
+    yield from fit_thicker(original, sizes, part)
     yield from _heavier_relays(original, group)
 
 
@@ -214,3 +204,30 @@ def _heavier_relays(build: Build, group: list[_Lost]) -> Iterator[Mend]:
 def resize(wire: Wire, size: str | None) -> Mapping[str, Any]:
     """The operation that gives a wire a size; None lets it be chosen."""
     return {"op": "change", "collection": "wires", "id": wire.id, "fields": {"size": size}}
+
+
+def let_size(wires: Collection[Wire]) -> Iterator[Mend]:
+    """The mend that gives up the sizes of some wires, where there are any."""
+    if wires:
+        labels = ", ".join(wire.label for wire in wires)
+        yield Mend(f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in wires))
+
+
+def fit_thicker(build: Build, sizes: Mapping[str, str], part: str = "") -> Iterator[Mend]:
+    """The mend that gives wires these sizes, where there are any; ``part`` says what it cures."""
+    if sizes:
+        wires = build.wires
+        said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*sizes.items()][:4])
+        more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
+        yield Mend(
+            f"Fit thicker wire: {said}{more}{part}",
+            tuple(resize(wires[wire], size) for wire, size in sizes.items()),
+        )
+
+
+def rechoose(fuse: Part, label: str, **fields: Any) -> Mend:
+    """The mend that gives up the rating of a fuse, and changes other fields of it."""
+    figures = {name: value for name, value in fuse.figures.items() if name != "rating_a"}
+    changed = {"figures": figures, **fields}
+    operation = {"op": "change", "collection": "parts", "id": fuse.id, "fields": changed}
+    return Mend(label, (operation,))

@@ -12,7 +12,7 @@ from circuitry.finding import Finding, Mend
 from circuitry.network.network import Network, Settled
 from circuitry.network.paths import TAKES_POWER, Path
 from circuitry.network.state import State, Supply
-from circuitry.sizing.causes import TOLERANCE_V, resize
+from circuitry.sizing.causes import TOLERANCE_V, fit_thicker, let_size
 from circuitry.sizing.choose import LoadDrop
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import Charging, Sizing
@@ -123,15 +123,6 @@ def charging_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
 
 
 def _mends(original: Build, sizing: Sizing, alternator: str, row: Charging) -> Iterator[Mend]:
-    pinned = [original.wires[wire] for wire in row.wires if original.wires[wire].size is not None]
-    if pinned:
-        labels = ", ".join(wire.label for wire in pinned)
-        yield Mend(f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in pinned))
-    sizes = sizing.healing((alternator,))
-    if sizes:
-        wires = original.wires
-        said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in sizes.items())
-        yield Mend(
-            f"Fit thicker wire: {said}",
-            tuple(resize(wires[wire], size) for wire, size in sizes.items()),
-        )
+    wires = [original.wires[wire] for wire in row.wires]
+    yield from let_size([wire for wire in wires if wire.size is not None])
+    yield from fit_thicker(original, sizing.healing((alternator,)))

@@ -18,7 +18,7 @@ from circuitry.sizing.ampacity import enough
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
-from circuitry.sizing.least_copper import Fit, Loss, least_copper
+from circuitry.sizing.least_copper import ALONE, Fit, Loss, least_copper
 from circuitry.sizing.reels import fewer_reels
 from circuitry.sizing.starting import behind_each_fuse, survives
 from circuitry.sizing.states import DesignState, starts
@@ -251,11 +251,10 @@ class FuseChooser:
 
 @dataclass(frozen=True)
 class MustBear:
-    """What each wire must carry for ever, what its protection lets pass, what lasts in it, and for
-    each fuse overloads in A with the most that it takes to part on them, in s."""
+    """What each wire must carry for ever, what lasts in it, and for each fuse overloads in A with
+    the most that it takes to part on them, in s."""
 
     amps: Vector
-    passes_a: Vector
     lasting_a: Vector
     overload_a: Matrix
     parts_s: Matrix
@@ -264,11 +263,11 @@ class MustBear:
 class Ampacities:
     """What each size carries in the place of each wire, with its neighbours of one round."""
 
-    def __init__(self, facts: Facts, size: Numbers, lasting_a: Matrix) -> None:
-        """``size`` is the fitted size of each wire by its number, ``lasting_a`` by solution and
-        wire: what heats."""
+    def __init__(self, facts: Facts, size: Numbers, own: Numbers, lasting_a: Matrix) -> None:
+        """``size`` is the fitted size of each wire by its number, ``own`` the one that it would
+        have with nothing beside it, ``lasting_a`` by solution and wire: what heats."""
         self.facts = facts
-        self._crowds = _crowds(facts, size, np.abs(lasting_a))
+        self._crowds = _crowds(facts, size, own, np.abs(lasting_a))
         crowd = np.ones(len(size))
         for along, beside in self._crowds:
             crowd[along] = np.maximum(crowd[along], beside)
@@ -300,7 +299,7 @@ class Ampacities:
         carries = enough(carries_a[:, sizes], must.amps[:, None])
         carries &= sizes >= self.facts.least[:, None]
         bears = carries & self._bears(must, carries_a)[:, sizes]
-        bears &= enough(self.facts.table.chart_a[sizes], must.passes_a[:, None])
+        bears &= enough(self.facts.table.chart_a[sizes], must.amps[:, None])
         goes_in = (bears & (sizes <= self.facts.most[:, None])).any(axis=1)
         fits = np.where(goes_in[:, None], bears, carries)
         floors: Numbers = np.where(fits.any(axis=1), fits.argmax(axis=1), len(sizes) - 1)
@@ -464,25 +463,28 @@ def _is_shared(build: Build, load: str, step: Step) -> bool:
     return own is not None and owner is not None and owner.circuit not in (own, None)
 
 
-def _crowds(facts: Facts, size: Numbers, lasting_a: Matrix) -> list[tuple[Numbers, Vector]]:
+def _crowds(
+    facts: Facts, size: Numbers, own: Numbers, lasting_a: Matrix
+) -> list[tuple[Numbers, Vector]]:
     """For each run the wires along it, and how many loaded wires lie beside each other there, as
     its grouping factor counts them.
 
     A neighbour counts by the heat that it gives off against what the wire itself gives off at its
-    limit, one at most: the factors of IEC 60364-5-52 are those of wires that are all loaded alike,
-    and it is their heat that they share. So a cable of the battery is not halved by eight lamps,
-    and a thin wire beside it is.
+    limit, in the size that it would have alone, one at most: the factors of IEC 60364-5-52 are
+    those of wires that are all loaded alike, and it is their heat that they share. So a cable of
+    the battery is not halved by eight lamps, and a thin wire beside it is.
     """
     table, each = facts.table, np.arange(len(size))
     ohm_per_m = table.ohm_20c[each, size] / np.maximum(table.length_m, 1e-9)
     heat = lasting_a**2 * ohm_per_m
-    own = table.alone_a[each, size] ** 2 * ohm_per_m
+    own_ohm_per_m = table.ohm_20c[each, own] / np.maximum(table.length_m, 1e-9)
+    at_limit = table.alone_a[each, own] ** 2 * own_ohm_per_m
     near_most = lasting_a >= NEAR_MOST * lasting_a.max(axis=0, initial=0.0)
     wire, run = facts.bundled
     crowds = []
     for number in range(len(facts.build.runs)):
         along = wire[run == number]
-        share = np.minimum(heat[:, None, along] / np.maximum(own[along, None], 1e-9), 1.0)
+        share = np.minimum(heat[:, None, along] / np.maximum(at_limit[along, None], 1e-9), 1.0)
         beside = share.sum(axis=2) - np.diagonal(share, axis1=1, axis2=2)
         most = np.where(near_most[:, along], 1 + beside, 1.0).max(axis=0, initial=1.0)
         crowds.append((along, most))
@@ -589,8 +591,24 @@ class WireChooser:
             table.length_m,
             self.losses(floor),
             list(dict.fromkeys(tapers)),
+            self._legs(),
             reels=reels,
         )
+
+    def _legs(self) -> list[set[int]]:
+        """The wires that lead to the loads of one kind in a circuit alone, there and back."""
+        legs: dict[object, set[int]] = {}
+        for drop in self.drops:
+            load = self.facts.build.parts[drop.load]
+            if load.circuit is None:
+                continue
+            leg = legs.setdefault((load.circuit, load.catalogue), set())
+            leg |= {
+                wire
+                for wire, amps in zip(drop.wires, drop.amps, strict=True)
+                if amps <= ALONE * drop.load_a and self.facts.cables[wire] == load.circuit
+            }
+        return list(legs.values())
 
     def still_does(self, size: Numbers, losing: Collection[str]) -> bool:
         """Whether sizes that were chosen before still carry, and no load loses too much but those

@@ -109,7 +109,6 @@ class Reasons:
         self._lasting_a, self._wire_in = wires.lasting_a.tolist(), wires.solution.tolist()
         self._wire_a = wires.current_a.tolist()
         self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
-        self._passes_a = facts.must_carry_a(np.zeros(len(self._must_a)), ratings_a).tolist()
         self._carries_a = ampacities.carries_a.tolist()
         self._chooser = chooser
         self._sizes = np.array(
@@ -275,10 +274,13 @@ class Reasons:
         behind = self._behind(wire)
         if not enough(carries_a, must_a) and behind is not None:
             return f"carries {carries_a:.1f} A, {behind} lets {must_a:g} A pass"
-        chart_a, passes_a = self.facts.table.chart_a, self._passes_a[at]
-        goes_in = enough(chart_a[self.facts.most[at]], passes_a)
-        if goes_in and not enough(chart_a[size], passes_a) and behind is not None:
-            return f"{chart_a[size]:.0f} A by the usual charts, {behind} lets {passes_a:g} A pass"
+        chart_a = self.facts.table.chart_a
+        goes_in = enough(chart_a[self.facts.most[at]], must_a)
+        if goes_in and not enough(chart_a[size], must_a):
+            asked = f"{must_a:.1f} A last"
+            if behind is not None and lasting_a < must_a:
+                asked = f"{behind} lets {must_a:g} A pass"
+            return f"{chart_a[size]:.0f} A by the usual charts, {asked}"
         return None
 
     def _does_not_fit(self, wire: Wire, size: int) -> str | None:

@@ -62,8 +62,7 @@ class Channel:
 class FactsTable:
     """Facts as arrays. By wire and size: ``alone_a``, the ampacity as the only loaded wire of its
     runs, and ``ohm_20c``, the conductor's resistance; ``area_mm2`` by size, and ``chart_a``, what
-    protection before that size may let pass; ``wires`` is what heats and bears, by both; the others
-    by wire."""
+    that size is trusted with; ``wires`` is what heats and bears, by both; the others by wire."""
 
     alone_a: Matrix
     ohm_20c: Matrix

@@ -11,7 +11,7 @@ from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
 from circuitry.sizing.ampacity import enough
-from circuitry.sizing.causes import drop_findings, resize
+from circuitry.sizing.causes import drop_findings, rechoose, resize
 from circuitry.sizing.charging import charging_findings
 from circuitry.sizing.ends import end_findings
 from circuitry.sizing.faults import design_faults
@@ -276,14 +276,7 @@ def _refit(sizing: Sizing, part: Part, row: FuseSizing) -> tuple[Mend, ...]:
     passing = _passing(sizing, part.id) if row.pinned else None
     if passing is None:
         return ()
-    figures = {name: value for name, value in part.figures.items() if name != "rating_a"}
-    operation = {
-        "op": "change",
-        "collection": "parts",
-        "id": part.id,
-        "fields": {"figures": figures},
-    }
-    return (Mend(f"Let Oilstone choose: {passing}", (operation,)),)
+    return (rechoose(part, f"Let Oilstone choose: {passing}"),)
 
 
 def _switches(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ make every wire thick. Solved exactly by branch and bound (HiGHS, through SciPy)
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import pairwise, permutations
 
 import numpy as np
 import numpy.typing as npt
@@ -64,6 +64,7 @@ def least_copper(
     length_m: npt.NDArray[np.float64],
     losses: Sequence[Loss],
     tapers: Sequence[tuple[int, int]] = (),
+    legs: Sequence[Collection[int]] = (),
     price: float | None = PRICE_MM2_M_PER_W,
     worth: float = WORTH_SHARE,
     reels: Collection[int] | None = None,
@@ -71,8 +72,9 @@ def least_copper(
     """The sizes, by number, of the least copper; ``ohm`` is by wire and size.
 
     ``tapers`` are pairs of wires of which the first may not be thinner than the second: there is
-    no thin piece inside a thick run. ``floor`` already obeys them. ``price`` None keeps the
-    limits at any price, which must be possible. ``reels`` are the sizes to be had, all when None.
+    no thin piece inside a thick run. ``floor`` already obeys them. ``legs`` are wires that climb
+    together, there and back, left and right: one run has one size. ``price`` None keeps the limits
+    at any price, which must be possible. ``reels`` are the sizes to be had, all when None.
 
     >>> ohm = np.array([[0.08, 0.04, 0.02]])
     >>> areas, length, floor, most = np.array([1.0, 2, 4]), np.array([4.0]), [0], [2]
@@ -81,7 +83,8 @@ def least_copper(
     [1]
     """
     over = [row for row in losses if row.lost_v > row.limit_v]
-    ladders = _ladders(floor, most, _candidates(floor, most, ohm, over, worth), tapers)
+    candidates = _along_legs(floor, most, _candidates(floor, most, ohm, over, worth), legs)
+    ladders = _ladders(floor, most, candidates, tapers)
     if reels is not None:
         ladders = {
             wire: [sizes[0], *(size for size in sizes[1:] if size in reels)]
@@ -95,6 +98,7 @@ def least_copper(
     programme.keep_limits(over, ohm[wire, thin] - ohm[wire, thick], price is not None)
     programme.climb_in_order()
     programme.taper(tapers, floor)
+    programme.climb_together(legs)
     count = len(copper)
     beyond = [] if price is None else [price * row.load_a for row in over]
     columns = count + len(beyond)
@@ -145,6 +149,17 @@ class _Programme:
         for wire, sizes in self.ladders.items():
             for below, above in pairwise(sizes[1:]):
                 self._row({self.column[wire, below]: 1.0, self.column[wire, above]: -1.0}, 0.0)
+
+    def climb_together(self, legs: Sequence[Collection[int]]) -> None:
+        """Where one wire of a leg climbs to a size, each other is no thinner, as far as it goes."""
+        for leg in legs:
+            rungs = {wire: self.ladders.get(wire, [])[1:] for wire in leg}
+            for climbing, other in permutations(leg, 2):
+                for size in rungs[climbing]:
+                    below = [rung for rung in rungs[other] if rung <= size]
+                    if below:
+                        row = {self.column[other, below[-1]]: 1.0}
+                        self._row({**row, self.column[climbing, size]: -1.0}, 0.0)
 
     def taper(self, pairs: Sequence[tuple[int, int]], floor: Numbers) -> None:
         """The first wire of a pair climbs with the second."""
@@ -218,6 +233,25 @@ def _candidates(
                     taken |= {
                         (wire, size) for wire, _ in cable_wires if floor[wire] < size <= most[wire]
                     }
+    return sorted(taken)
+
+
+def _along_legs(
+    floor: Numbers,
+    most: Numbers,
+    candidates: Collection[tuple[int, int]],
+    legs: Sequence[Collection[int]],
+) -> list[tuple[int, int]]:
+    """What is worth having for one wire of a leg is to be had for all of it, as far as it goes."""
+    taken = set(candidates)
+    for leg in legs:
+        sizes = {size for wire, size in candidates if wire in leg}
+        taken |= {
+            (wire, within)
+            for wire in leg
+            for size in sizes
+            if floor[wire] < (within := min(size, int(most[wire])))
+        }
     return sorted(taken)
 
 

@@ -124,6 +124,7 @@ class _Work:
         self.network = Network(build)
         self.duty = Duty(build)
         self.charging = ChargingLoops(self.facts, self.network.node)
+        self.own = self.start.size
         self.unpinned, self.losing = self.start.size, frozenset[str]()
         self.worst = worst_positions(build)
         self.facts.guard_returns(self.worst.guards)
@@ -272,7 +273,7 @@ class _Work:
                 *self.ways.worst_drops(warm, settled),
                 *self.charging.drops(warm, self.designed, settled),
             ],
-            Ampacities(self.facts, choice.size, heat.lasting_a),
+            Ampacities(self.facts, choice.size, self.own, heat.lasting_a),
         )
 
     def _heat(self, network: Network, settled: Sequence[Settled]) -> Heat:
@@ -291,6 +292,7 @@ class _Work:
         """Sizes and ratings for the currents of a round; what does still is kept where asked."""
         rating_a = self.fuse_chooser.choose(current.heat.fuses)
         chooser = self._chooser(current, rating_a)
+        self.own = np.where(self.pinned, current.choice.size, chooser.alone)
         before = np.where(self.pinned, self.unpinned, current.choice.size)
         if keep and chooser.still_does(before, self.losing):
             return replace(current.choice, rating_a=rating_a)
@@ -301,8 +303,7 @@ class _Work:
     def _chooser(self, current: Round, rating_a: Vector) -> WireChooser:
         lasting_a = current.heat.wires.lasting_a
         must_a = self.facts.must_carry_a(lasting_a, rating_a)
-        passes_a = self.facts.must_carry_a(np.zeros_like(lasting_a), rating_a)
-        must = MustBear(must_a, passes_a, lasting_a, *self.fuse_chooser.overloads(rating_a))
+        must = MustBear(must_a, lasting_a, *self.fuse_chooser.overloads(rating_a))
         return WireChooser(
             self.facts,
             current.ampacities.floors(must),

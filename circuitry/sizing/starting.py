@@ -16,6 +16,7 @@ from circuitry.catalogue import catalogue
 from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, paths_of
+from circuitry.sizing.causes import rechoose
 from circuitry.sizing.fuse_times import longest_time_s, middle_time_s
 from circuitry.sizing.result import Sizing
 
@@ -250,19 +251,13 @@ def _slow(fuse: Part) -> tuple[Mend, ...]:
     """A line fuse can be of another family; one in a panel takes what the panel takes."""
     if fuse.fitted is not None or fuse.catalogue == SLOW_FAMILY:
         return ()
-    figures = {name: value for name, value in fuse.figures.items() if name != "rating_a"}
-    fields = {"catalogue": SLOW_FAMILY, "figures": figures}
-    operation = {"op": "change", "collection": "parts", "id": fuse.id, "fields": fields}
-    return (Mend(f"Fit a slow {SLOW_FAMILY} fuse", (operation,)),)
+    return (rechoose(fuse, f"Fit a slow {SLOW_FAMILY} fuse", catalogue=SLOW_FAMILY),)
 
 
 def _larger(fuse: Part) -> tuple[Mend, ...]:
     if "rating_a" not in fuse.figures:
         return ()
-    figures = {name: value for name, value in fuse.figures.items() if name != "rating_a"}
-    fields = {"figures": figures}
-    operation = {"op": "change", "collection": "parts", "id": fuse.id, "fields": fields}
-    return (Mend("Let Oilstone choose its rating", (operation,)),)
+    return (rechoose(fuse, "Let Oilstone choose its rating"),)
 
 
 def _stuck(build: Build, fuse: Part, rating_a: float, motor: Starting) -> Finding:

@@ -10,12 +10,11 @@ from functools import cache
 
 import numpy as np
 
-from circuitry.build.model import Wire
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
-from circuitry.finding import Finding, Mend
+from circuitry.finding import Finding
 from circuitry.sizing.ampacity import enough
-from circuitry.sizing.causes import resize
+from circuitry.sizing.causes import let_size
 from circuitry.sizing.fuse_times import longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.starting import (
@@ -145,13 +144,8 @@ def slow_protection(sizing: Sizing) -> Iterator[Finding]:
             "all the time that the fuse may take",
             "In a fault the insulation softens first. Thicker wire, a faster fuse or a smaller one "
             "puts it right.",
-            tuple(_unpinned(sizing, wire)),
+            tuple(let_size([wire] if row.pinned else [])),
         )
-
-
-def _unpinned(sizing: Sizing, wire: Wire) -> Iterator[Mend]:
-    if sizing.wires[wire.id].pinned:
-        yield Mend(f"Let Oilstone size {wire.label}", (resize(wire, None),))
 
 
 def _guarded(sizing: Sizing) -> dict[str, list[str]]:

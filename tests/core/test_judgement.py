@@ -525,3 +525,28 @@ class ChartTest(TestCase):
             self.assertTrue(all("A" in reason for reason in reasons))
             if rating_a == 15:
                 self.assertIn("usual charts", reasons[-1])
+
+
+class LegsTest(TestCase):
+    def test_left_and_right_lamps_of_the_demo_cars_are_fed_alike(self) -> None:
+        """Not always by the same reel, for their ways differ, but by none two sizes apart."""
+        for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            sizing = size_build(read((ROOT / "demo" / f"{name}.json").read_bytes()))
+            build = sizing.build
+            area = {
+                row: catalogue().conductor[r.size].copper_area_mm2
+                for row, r in sizing.wires.items()
+            }
+            fed = {str(wire.to_terminal): wire.id for wire in build.wires.values()}
+            pairs = [
+                (left, left.replace("left", "right"))
+                for left in fed
+                if "left" in left and left.endswith(".+") and left.replace("left", "right") in fed
+            ]
+            self.assertGreater(len(pairs), 4, name)
+            for left, right in pairs:
+                ends = [fed[end] for end in (left, right)]
+                if any(sizing.wires[end].pinned for end in ends):
+                    continue
+                thin, thick = sorted(area[end] for end in ends)
+                self.assertLessEqual(thick, 1.7 * thin, f"{left}, {right}")

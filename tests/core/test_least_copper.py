@@ -49,6 +49,15 @@ class Case:
         )
 
 
+def alike(case: Case, leg: list[int], size: np.ndarray) -> bool:
+    """Whether a wire of a leg is as thick as another, as far as its floor and terminals go."""
+    thickest = int(size[leg].max())
+    return all(
+        size[wire] >= min(thickest, case.most[wire]) or thickest <= case.floor[leg].max()
+        for wire in leg
+    )
+
+
 class LeastCopperTest(TestCase):
     def test_nothing_costs_less_of_all_combinations(self) -> None:
         draw = random.Random(8)
@@ -79,6 +88,23 @@ class LeastCopperTest(TestCase):
             case.floor[0] = case.floor.max()
             fit = case.fit(worth=0.0, tapers=[(0, at) for at in range(1, case.count)])
             self.assertEqual(fit.size[0], fit.size.max())
+
+    def test_a_leg_climbs_as_one_there_and_back_left_and_right(self) -> None:
+        """Of all combinations in which the wires of a leg take the same size, where their floors
+        and terminals let them, nothing costs less."""
+        draw = random.Random(11)
+        climbed = 0
+        for _ in range(80):
+            case = Case(draw)
+            leg = sorted(draw.sample(range(case.count), 2))
+            fit = case.fit(worth=0.0, legs=[leg])
+            spans = [range(case.floor[w], case.most[w] + 1) for w in range(case.count)]
+            sizes = [np.array(row) for row in product(*spans) if alike(case, leg, np.array(row))]
+            best = min(case.cost(row, PRICE_MM2_M_PER_W) for row in sizes)
+            self.assertTrue(alike(case, leg, fit.size))
+            self.assertAlmostEqual(case.cost(fit.size, PRICE_MM2_M_PER_W), best, delta=best * 1e-3)
+            climbed += bool((fit.size[leg] > case.floor[leg]).any())
+        self.assertGreater(climbed, 20)
 
     def test_a_looser_limit_takes_no_more_copper(self) -> None:
         draw = random.Random(3)

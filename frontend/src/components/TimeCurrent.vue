@@ -102,7 +102,7 @@ const hardest = computed(() => {
         </template>
       </g>
       <circle v-if="worst" class="worst" :cx="worst.x" :cy="worst.y" r="7" />
-      <text class="axis" :x="(PAPER.width + PAPER.left) / 2" :y="PAPER.height - 6" text-anchor="middle">current</text>
+      <text class="named" :x="(PAPER.width + PAPER.left) / 2" :y="PAPER.height - 6" text-anchor="middle">current</text>
     </svg>
     <figcaption>
       <ul>
@@ -118,6 +118,8 @@ const hardest = computed(() => {
   </figure>
 </template>
 
+<style scoped src="@/curves.css"></style>
+
 <style scoped>
 figure {
   margin: 0;
@@ -128,25 +130,10 @@ figure {
   margin: 0 0 6px;
 }
 
-.verdict.bad {
-  color: var(--brick);
-  font-weight: 600;
-}
-
 svg {
   display: block;
   width: 100%;
   max-width: 760px;
-}
-
-.grid line {
-  stroke: var(--rule);
-}
-
-.grid text,
-.axis {
-  fill: var(--quiet);
-  font-size: 11px;
 }
 
 .band {
@@ -181,12 +168,6 @@ svg {
   stroke-width: 3.2;
 }
 
-.worst {
-  fill: none;
-  stroke: var(--brick);
-  stroke-width: 2;
-}
-
 ul {
   display: grid;
   gap: 2px 18px;
@@ -194,15 +175,6 @@ ul {
   padding: 0;
   grid-template-columns: repeat(auto-fill, minmax(270px, 1fr));
   list-style: none;
-}
-
-.key {
-  display: inline-block;
-  width: 16px;
-  height: 0;
-  margin-right: 7px;
-  border-top: 3px solid;
-  vertical-align: middle;
 }
 
 .band-key {

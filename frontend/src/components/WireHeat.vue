@@ -172,6 +172,8 @@ const overloadSaid = computed(() => {
   </section>
 </template>
 
+<style scoped src="@/curves.css"></style>
+
 <style scoped>
 section {
   padding: 8px 12px 12px;
@@ -208,22 +210,6 @@ figcaption {
   margin-top: 4px;
 }
 
-.grid line {
-  stroke: var(--rule);
-}
-
-.grid text,
-.named {
-  fill: var(--quiet);
-  font-size: 12px;
-}
-
-.named {
-  paint-order: stroke;
-  stroke: var(--sheet);
-  stroke-width: 4px;
-}
-
 line.limit {
   stroke: var(--brick);
   stroke-dasharray: 6 4;
@@ -247,43 +233,23 @@ line.limit {
   stroke-width: 2.4;
 }
 
-.worst {
-  fill: none;
-  stroke: var(--brick);
-  stroke-width: 2;
-}
-
 .parts {
   fill: var(--moss);
   opacity: 0.2;
 }
 
-.bad {
-  color: var(--brick);
-  font-weight: 600;
-}
-
-.key {
-  display: inline-block;
-  width: 16px;
-  margin: 0 5px 0 8px;
-  border-top: 3px solid;
-  vertical-align: middle;
-}
-
 .copper-key {
-  margin-left: 0;
   color: var(--copper);
 }
 
 .air-key {
+  margin-left: 8px;
   border-top-style: dotted;
   color: var(--teal);
 }
 
 .parts-key {
   height: 10px;
-  margin-left: 0;
   border: 0;
   background: color-mix(in srgb, var(--moss) 30%, transparent);
 }
