@@ -3,7 +3,7 @@
 from circuitry.build.model import Fitted, Part, Way
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
-from circuitry.recipes.protection import HEAVY_RELAY
+from circuitry.recipes.protection import ENGINE_BUS, HEAVY_RELAY
 from circuitry.recipes.recipe import Recipe
 
 ASKED = ("box", "coils", "injectors", "lambda_heater", "idle_valve")
@@ -37,14 +37,14 @@ def engine(job: Job) -> None:
 
 def _panel(job: Job, loads: int) -> Part:
     """A panel for the engine beside the other, with ways to spare."""
-    ways = tuple(Way(f"E{number}", "engine") for number in range(1, loads + SPARE_WAYS + 1))
+    ways = tuple(Way(f"E{number}", ENGINE_BUS) for number in range(1, loads + SPARE_WAYS + 1))
     family = {"fuse_family": "regular blade"}
     return job.add("panel", "Engine panel", job.panel_place(), ways=ways, figures=family)
 
 
-def _asked(name: str, title: str, *rows: str, needed: bool = False) -> Question:
-    near = ("engine", "bulkhead")
-    return Question(name, "load", title, rows=rows, near=near, optional=not needed)
+def _asked(name: str, word: str, title: str, *rows: str) -> Question:
+    near = (word, "engine", "bulkhead")
+    return Question(name, "load", title, rows=rows, near=near, optional=True)
 
 
 RECIPES = (
@@ -61,11 +61,17 @@ RECIPES = (
             "Cranks and does not fire: the fuse of the coils, or a relay fed from accessory.",
         ),
         (
-            _asked("box", "Control box", "Engine control box"),
-            _asked("coils", "Ignition coils", "Ignition coils set of four", "Ignition coil single"),
-            _asked("injectors", "Injectors", "Injectors set of four"),
-            _asked("lambda_heater", "Lambda heater", "Lambda heater"),
-            _asked("idle_valve", "Idle valve", "Idle valve"),
+            _asked("box", "control", "Control box", "Engine control box"),
+            _asked(
+                "coils",
+                "coil",
+                "Ignition coils",
+                "Ignition coils set of four",
+                "Ignition coil single",
+            ),
+            _asked("injectors", "injector", "Injectors", "Injectors set of four"),
+            _asked("lambda_heater", "lambda", "Lambda heater", "Lambda heater"),
+            _asked("idle_valve", "idle", "Idle valve", "Idle valve"),
         ),
         engine,
     ),

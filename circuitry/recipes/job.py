@@ -238,14 +238,15 @@ class Job:
     def source_near(self, place: str) -> Terminal:
         """The live point that is nearer to a place: behind the main fuse, or at the battery behind
         its isolators. What is asked for beside the battery is not fed by way of the dash."""
-        stud, battery = self.main_stud(), self._behind_isolators()
+        stud, battery = self.main_stud(), self.behind_isolators()
         parts, build = self.draft.parts, self.draft.before
         stud_m, battery_m = (
             distance_m(build, parts[end.part].place, place) for end in (stud, battery)
         )
         return battery if battery_m < stud_m else stud
 
-    def _behind_isolators(self) -> Terminal:
+    def behind_isolators(self) -> Terminal:
+        """The battery's plus, or what is behind the last isolator in its lead."""
         battery = next(p for p in self.draft.parts.values() if p.kind == "battery")
         end = Terminal(battery.id, "+")
         while True:

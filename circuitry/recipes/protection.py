@@ -12,6 +12,9 @@ from circuitry.recipes.draft import Draft
 USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"
 HEAVY_FROM_A = 20.0
 """A load of so much wants a fuse of 30 A, and its wire more than the usual blade takes."""
+ENGINE_BUS = "engine"
+"""The bus of a panel behind the engine's main relay. Its ways are for what keeps the engine
+running; no other circuit takes one unasked."""
 KEY_WORDS = {
     "always": "with the key off",
     "accessory": "from accessory",
@@ -26,6 +29,7 @@ class WayStatus:
 
     panel: str
     way: str
+    bus: str
     key: str | None
     fuse: str | None
 
@@ -42,7 +46,7 @@ def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
     for panel in build.parts_of_kind("panel"):
         keys = {way.bus: paths.key_needed(Terminal(panel.id, way.bus)) for way in panel.ways}
         rows += [
-            WayStatus(panel.id, way.name, keys[way.bus], fitted.get((panel.id, way.name)))
+            WayStatus(panel.id, way.name, way.bus, keys[way.bus], fitted.get((panel.id, way.name)))
             for way in panel.ways
         ]
     return rows
@@ -73,7 +77,7 @@ def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: s
         return _chosen_fuse(build, keys, chosen)
     rows = ways(build)
     fitting = [row for key in keys for row in rows if row.key == key]
-    free = [row for row in fitting if row.fuse is None]
+    free = [row for row in fitting if row.fuse is None and row.bus != ENGINE_BUS]
     if not free:
         shared = [build.parts[row.fuse].name for row in fitting if row.fuse]
         raise UnusableInput(

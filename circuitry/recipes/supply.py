@@ -46,8 +46,8 @@ def _starter_unit(job: Job, motor: Part) -> Part:
     ends = {"30": "30", "87": "45", "86": "50", "85": "31"}
     job.draft.parts[solenoid.id] = replace(solenoid, housed=Housed(unit.id, ends))
     job.house(motor, unit, plus="45", minus="31")
-    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
-    job.draft.add_wire(Terminal(battery.id, "+"), Terminal(unit.id, "30"), job.circuit, "red")
+    source = job.behind_isolators()
+    job.draft.add_wire(source, Terminal(unit.id, "30"), job.circuit, "red")
     job.ground(unit, "31")
     return unit
 
@@ -81,9 +81,9 @@ def charging(job: Job) -> None:
         alternator = job.add("alternator", name, place, catalogue="Alternator", figures=figures)
     job.used["alternator"] = alternator.id
     lamp = job.need_load("lamp")
-    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
-    fuse = job.line_fuse("Charge fuse", battery.place, "bolt-down M8")
-    job.draft.add_wire(Terminal(battery.id, "+"), Terminal(fuse.id, "in"), job.circuit, "red")
+    source = job.behind_isolators()
+    fuse = job.line_fuse("Charge fuse", job.draft.parts[source.part].place, "bolt-down M8")
+    job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
     _keep_short(job, Terminal(fuse.id, "in"))
     job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
     job.ground(alternator, "-")

@@ -298,7 +298,7 @@ def wire_as_wished(build: Build, load_id: str) -> Build:
             "starter",
             load_id,
             f"{load.name} takes its current straight from the battery, not through a way of a "
-            "panel. Add its heavy cable and its solenoid by hand.",
+            "panel. Write the “Starter” circuit: it adds the heavy cable and the solenoid.",
         )
     wish = (load and load.wish) or Wish()
     sibling = _sibling(build, load, wish) if load else None

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from circuitry.build.checks import check
 from circuitry.build.document import read
-from circuitry.build.model import Build
+from circuitry.build.model import Build, Terminal
 from circuitry.edits import apply_operations, differences
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
@@ -15,6 +15,8 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from circuitry.sizing.faults import design_faults
+from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.start import OPTIONS, KindOfCar, start
 from tests.core.cars import ROOT, roadster
 
 LACKING = {"no-free-way", "too-few-sources", "no-module", "no-flasher"}
@@ -128,6 +130,52 @@ class UsualAnswersTest(TestCase):
         again = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False}, None, circuit)
         ends = {(str(w.from_terminal), str(w.to_terminal)) for w in again.wires.values()}
         self.assertIn(("stud.stud", "key.30"), ends)
+
+
+class StartedCarTest(TestCase):
+    """A car begun from its kind, with its list unwired and its battery beside the engine."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        kind = KindOfCar("Own", "coupé", "steel", battery="engine bay", options=tuple(OPTIONS))
+        cls.car = start(kind)
+
+    def test_what_stands_in_the_list_is_taken_and_not_added_again(self) -> None:
+        wired = self.car.wired_parts()
+        loose = {p.catalogue for p in self.car.parts_of_kind("load") if p.id not in wired}
+        many = {"Telltale LED", "Power socket"}  # of these a car has several, told by their names
+        for recipe in RECIPES:
+            try:
+                build, _ = written(self.car, recipe)
+            except UnusableInput as problem:
+                self.assertIn(problem.code, LACKING, recipe)
+                continue
+            new = [part for part in build.parts_of_kind("load") if part.id not in self.car.parts]
+            twice = {part.catalogue for part in new} & loose - many
+            self.assertEqual(twice, set(), recipe)
+
+    def test_what_comes_after_the_isolator_sits_behind_it(self) -> None:
+        build = self.car
+        for recipe in ("main-feed", "charging", "starter"):
+            build, _ = written(build, recipe)
+        plus = Terminal("battery", "+")
+        ends = [wire.to_terminal for wire in build.wires.values() if wire.from_terminal == plus]
+        self.assertEqual([str(end) for end in ends], ["isolator-inside.in"])
+        past = [row for row in size_build(build).findings if row.code == "live-past-isolator"]
+        self.assertEqual(past, [])
+
+    def test_no_other_circuit_takes_a_way_behind_the_engine_relay_unasked(self) -> None:
+        build, _ = written(self.car, "engine")
+        panel = next(part for part in build.parts_of_kind("panel") if part.name == "Engine panel")
+        for load in self.car.parts_of_kind("load"):
+            if load.id not in build.wired_parts():
+                try:
+                    build = wire_as_wished(build, load.id)
+                except UnusableInput as problem:
+                    self.assertIn(problem.code, LACKING | {"starter"}, load.id)
+        fitted = [part.fitted for part in build.parts_of_kind("fuse") if part.fitted]
+        taken = [at.way for at in fitted if at.panel == panel.id]
+        self.assertEqual(taken, ["E1", "E2", "E3", "E4", "E5"])
 
 
 class NamesTest(TestCase):
