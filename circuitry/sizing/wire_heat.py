@@ -80,8 +80,8 @@ def wire_heat(sizing: Sizing, wire_id: str, overload_a: float | None = None) -> 
     if row is None:
         raise UnusableInput("unknown-wire", wire_id, f"The build has no wire “{wire_id}”.")
     most_a = MOST_OVERLOAD * max(row.must_carry_a, LEAST_OVERLOAD_A)
-    amps = USUAL_OVERLOAD * row.must_carry_a if overload_a is None else overload_a
-    amps = max(amps, LEAST_OVERLOAD_A) if overload_a is None else amps
+    usual_a = max(USUAL_OVERLOAD * row.must_carry_a, LEAST_OVERLOAD_A)
+    amps = usual_a if overload_a is None else overload_a
     if not 0 < amps <= most_a:
         raise UnusableInput(
             "bad-overload",

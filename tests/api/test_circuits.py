@@ -1,5 +1,6 @@
 """Recipes, truth tables, drawings, feeds and finding, as the screen asks for them."""
 
+from server.api import schemas
 from tests.api.base import ApiTest
 
 
@@ -43,10 +44,43 @@ class CircuitsApiTest(ApiTest):
         found = self.get("/search?text=horn%20relay")
         self.assertEqual(found[0]["id"], "horn-relay")
 
+    def test_every_wire_tells_how_warm_it_gets_along_its_way_and_under_an_overload(self) -> None:
+        for wire in self.document()["wires"]:
+            with self.subTest(wire=wire["id"]):
+                told = schemas.WireHeatView(**self.get(f"/wires/{wire['id']}/heat"))
+                along = [spot.at_m for spot in told.spots]
+                self.assertEqual(along, sorted(along))
+                for spot in told.spots:
+                    self.assertGreaterEqual(spot.conductor_c, spot.ambient_c)
+                hotter = told.overload.celsius
+                self.assertEqual(list(hotter), sorted(hotter))
+                self.assertEqual(len(hotter), len(told.overload.seconds))
+
+    def test_a_wire_is_asked_about_the_current_that_was_typed(self) -> None:
+        wire = self.document()["wires"][0]["id"]
+        told = self.get(f"/wires/{wire}/heat?amps=150")
+        self.assertEqual(told["overload"]["amps"], 150)
+        for amps in ("0", "-5", "nan", "inf", str(2 * told["most_a"])):
+            said = self.get(f"/wires/{wire}/heat?amps={amps}", expect=422)["message"]
+            self.assertIn("more than 0 and at most", said)
+
+    def test_every_fuse_has_its_curves_and_its_hardest_start(self) -> None:
+        fuses = [row["id"] for row in self.document()["parts"] if row["kind"] == "fuse"]
+        told = {
+            fuse: schemas.TimeCurrentView(**self.get(f"/fuses/{fuse}/time-current"))
+            for fuse in fuses
+        }
+        starts = [row for row in told.values() if row.start is not None]
+        self.assertGreater(len(starts), len(fuses) / 2)
+        for row in starts:
+            self.assertTrue(row.survives, row.name)
+
     def test_what_is_not_there_is_named(self) -> None:
         for path, words in (
             ("/circuits/ghost/truth", "no circuit “ghost”"),
             ("/circuits/ghost/schematic", "no circuit “ghost”"),
+            ("/wires/ghost/heat", "no wire “ghost”"),
+            ("/fuses/ghost/time-current", "no fuse “ghost”"),
         ):
             self.assertIn(words, self.get(path, expect=422)["message"])
         answer = self.client.get("/api/recipes/ghost/schematic")
