@@ -76,13 +76,14 @@ DROP_SCHOOLS = (
     "by effect",
     "by ampacity alone",
 )
+CRANKING = "cranking cold"
 ROAD_STATES = (
     "day",
     "night",
     "night and rain",
     "parked with side lamps",
     "hazards",
-    "cranking cold",
+    CRANKING,
 )
 """What a car does: in each the loads that are on anyway, whatever else is switched."""
 

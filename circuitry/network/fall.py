@@ -1,6 +1,8 @@
 """The fall line: voltage along the way from battery to load and back, element by element."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from itertools import groupby
 
 from circuitry.build.kinds import relay_row
 from circuitry.build.model import Build, Part, Terminal
@@ -59,7 +61,7 @@ def fall_line(build: Build, solution: Solution, load: Part, path: Path) -> FallL
     steps: list[FallStep] = []
     distance_m = 0.0
     for side, ways in (("feed", path.feed), ("return", path.back)):
-        for way in ways:
+        for way in _through_the_body_at_once(ways):
             steps.append(_step(build, solution, side, way, distance_m))
             distance_m = steps[-1].points[-1].distance_m
         if side == "feed":
@@ -75,6 +77,17 @@ def fall_line(build: Build, solution: Solution, load: Part, path: Path) -> FallL
         losses["feed"],
         losses["return"],
     )
+
+
+def _through_the_body_at_once(ways: Iterable[Step]) -> Iterator[Step]:
+    """The steps with those that follow each other in the body as one, from where the current
+    enters it to where it leaves."""
+    for in_body, steps in groupby(ways, lambda step: step.kind == "body"):
+        rows = list(steps)
+        if in_body:
+            yield replace(rows[0], to_terminal=rows[-1].to_terminal)
+        else:
+            yield from rows
 
 
 def _step(build: Build, solution: Solution, side: str, way: Step, start_m: float) -> FallStep:

@@ -19,7 +19,8 @@ class Question:
     terminals. ``rows`` are catalogue loads that a load may be, or contact tables that a switch may
     have, the first the usual. ``near`` are words that find its place and its name. ``of_kind`` are
     the kinds of part that may be chosen. An ``optional`` thing may be left out; ``left_out`` says
-    that it is, unless the list already has one. A ``shared`` switch may serve others too, such as
+    that it is, unless the list already has one, and so do these loads in the car, by
+    ``left_out_with``. A ``shared`` switch may serve others too, such as
     the light switch; any other is taken only while no wire lands on it. ``beside`` is the kind of
     part that a new one sits beside.
     """
@@ -34,6 +35,7 @@ class Question:
     usual: Any = None
     optional: bool = False
     left_out: bool = False
+    left_out_with: tuple[str, ...] = ()
     shared: bool = False
     beside: str = ""
     help: str = ""
@@ -124,7 +126,8 @@ def _load(build: Build, question: Question, taken: set[str]) -> Any:
     if ranked and _is_meant(ranked[0], question):
         taken.add(ranked[0].id)
         return {"part": ranked[0].id}
-    if question.left_out or not build.places:
+    there = {part.catalogue for part in build.parts_of_kind("load")}
+    if question.left_out or there & set(question.left_out_with) or not build.places:
         return None
     return {"row": question.rows[0], "place": place_near(build, question.near).id}
 

@@ -68,9 +68,9 @@ class Draft:
         """Add a wire on the supply side in the colour that the build's policy gives."""
         return self.add_wire(start, end, circuit, colour_for(self.build, circuit, "feed"))
 
-    def ground(self, terminal: Terminal, circuit: Circuit) -> Wire:
+    def ground(self, terminal: Terminal, circuit: Circuit, by_ring: bool = False) -> Wire:
         """Return a terminal to the nearest ground point, or to a bar beside it, which has a screw
-        for each; raises UnusableInput without one."""
+        for each; ``by_ring`` passes the bar by. Raises UnusableInput without a ground point."""
         place = self.parts[terminal.part].place
         points = [part for part in self.parts.values() if part.kind == "ground point"]
         reachable = [(distance_m(self.before, place, point.place), point.id) for point in points]
@@ -83,7 +83,7 @@ class Draft:
                 "Add a ground point, and runs that lead to it.",
             )
         colour = colour_for(self.build, circuit, "ground")
-        bar = self._bar_beside(nearest)
+        bar = None if by_ring else self._bar_beside(nearest)
         return self.add_wire(terminal, Terminal(bar or nearest, "stud"), circuit, colour)
 
     def _bar_beside(self, point: str) -> str | None:

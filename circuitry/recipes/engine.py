@@ -8,6 +8,8 @@ from circuitry.recipes.recipe import Recipe
 
 ASKED = ("box", "coils", "injectors", "lambda_heater", "idle_valve")
 SPARE_WAYS = 2
+CARBURETTOR = ("Fuel pump carburettor",)
+"""What tells an engine without injection: it has the coil alone."""
 
 
 def engine(job: Job) -> None:
@@ -42,9 +44,13 @@ def _panel(job: Job, loads: int) -> Part:
     return job.add("panel", "Engine panel", job.panel_place(), ways=ways, figures=family)
 
 
-def _asked(name: str, word: str, title: str, *rows: str) -> Question:
+def _asked(
+    name: str, word: str, title: str, *rows: str, left_out_with: tuple[str, ...] = CARBURETTOR
+) -> Question:
     near = (word, "engine", "bulkhead")
-    return Question(name, "load", title, rows=rows, near=near, optional=True)
+    return Question(
+        name, "load", title, rows=rows, near=near, optional=True, left_out_with=left_out_with
+    )
 
 
 RECIPES = (
@@ -68,6 +74,7 @@ RECIPES = (
                 "Ignition coils",
                 "Ignition coils set of four",
                 "Ignition coil single",
+                left_out_with=(),
             ),
             _asked("injectors", "injector", "Injectors", "Injectors set of four"),
             _asked("lambda_heater", "lambda", "Lambda heater", "Lambda heater"),

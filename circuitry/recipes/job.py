@@ -282,12 +282,13 @@ class Job:
             return
         self.feed(self.fuse(key, name), "out", switch, common)
 
-    def ground(self, part: Part, name: str = "-") -> Wire | None:
-        """Return a terminal to ground, unless it is returned already."""
+    def ground(self, part: Part, name: str = "-", by_ring: bool = False) -> Wire | None:
+        """Return a terminal to ground, unless it is returned already; what takes heavy cables goes
+        to the ground point itself, ``by_ring``."""
         terminal = self.terminal(part, name)
         if self.draft.wires_on(terminal):
             return None
-        return self.draft.ground(terminal, self.circuit)
+        return self.draft.ground(terminal, self.circuit, by_ring)
 
     def loads_on(self, start: Part | Terminal, out: str, *loads: Part | None) -> None:
         """Feed loads from a point, and ground them."""

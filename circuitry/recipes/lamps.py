@@ -1,5 +1,7 @@
 """Recipes for what the car shows: head, side, stop, reversing and fog lamps."""
 
+from collections.abc import Sequence
+
 from circuitry.build.model import Part
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
@@ -12,6 +14,8 @@ MAINS = ("Main beam halogen 60 W", "Headlamp LED with driver", "Driving lamp hal
 TELLTALES = ("Telltale LED", "Telltale 1.2 W")
 TAILS = ("Tail lamp 5 W", "Tail lamp LED")
 STOPS = ("Stop lamp 21 W", "High stop lamp LED")
+SIDES = ("left", "right")
+ONE_FUSE, FOR_EACH_SIDE = "one fuse", "one for each side"
 LIGHT_SWITCH = Question(
     "light_switch",
     "switch",
@@ -57,8 +61,22 @@ def headlamps(job: Job) -> None:
         (dip_from, dip_out), (main_from, main_out) = starts
     else:
         (dip_from, dip_out), (main_from, main_out) = (dip, "dip"), (dip, "main")
-    job.loads_on(dip_from, dip_out, *dipped)
-    job.loads_on(main_from, main_out, *main, telltale)
+    if job.choice("fuses") == ONE_FUSE:
+        job.loads_on(dip_from, dip_out, *dipped)
+        job.loads_on(main_from, main_out, *main, telltale)
+        return
+    _each_side(job, dip_from, dip_out, "Dipped beam", dipped)
+    _each_side(job, main_from, main_out, "Main beam", main)
+    job.loads_on(main_from, main_out, telltale)
+
+
+def _each_side(job: Job, start: Part, out: str, name: str, loads: Sequence[Part | None]) -> None:
+    """A fuse for each side, so that one that parts leaves half of the light."""
+    for side, load in zip(SIDES, loads, strict=True):
+        if load is not None:
+            fuse = job.line_fuse(f"{name} fuse {side}", job.panel_place())
+            job.feed(start, out, fuse, "in")
+            job.loads_on(fuse, "out", load)
 
 
 def side_and_tail(job: Job) -> None:
@@ -67,16 +85,13 @@ def side_and_tail(job: Job) -> None:
     sides = {side: [job.load(f"front_{side}"), job.load(f"rear_{side}")] for side in SIDES}
     others = [*job.loads("plate"), *job.loads("instruments")]
     job.feed_switch(light, "always")
-    if job.choice("fuses") == "one fuse":
+    if job.choice("fuses") == ONE_FUSE:
         job.loads_on(light, "side", *sides["left"], *sides["right"], *others)
         return
     for side in SIDES:
         fuse = job.line_fuse(f"Side lamps {side}", job.panel_place())
         job.feed(light, "side", fuse, "in")
         job.loads_on(fuse, "out", *sides[side], *(others if side == "left" else ()))
-
-
-SIDES = ("left", "right")
 
 
 def stop_lamps(job: Job) -> None:
@@ -180,6 +195,13 @@ RECIPES = (
             corner("main_right", "Main beam right", MAINS, "main", "right", "front", optional=True),
             corner("telltale", "Main beam telltale", TELLTALES, "main", "dash", optional=True),
             Question("relays", "flag", "Through relays", usual=True),
+            Question(
+                "fuses",
+                "choice",
+                "Fuses",
+                choices=(FOR_EACH_SIDE, ONE_FUSE),
+                help="One fuse for both lamps leaves the road dark when it parts.",
+            ),
         ),
         headlamps,
     ),
@@ -218,7 +240,7 @@ RECIPES = (
                 optional=True,
                 left_out=True,
             ),
-            Question("fuses", "choice", "Fuses", choices=("one fuse", "one for each side")),
+            Question("fuses", "choice", "Fuses", choices=(ONE_FUSE, FOR_EACH_SIDE)),
         ),
         side_and_tail,
     ),

@@ -36,6 +36,25 @@ def starter(job: Job) -> None:
     job.coil(relay, start, "")
     job.feed(job.fuse("always", "Start relay"), "out", relay, "30")
     job.feed(relay, "87", unit, "50")
+    if job.flag("strap"):
+        _strap(job, Terminal(unit.id, "31"))
+
+
+def _strap(job: Job, returned: Terminal) -> None:
+    """A cable to battery negative from where a starter returns, unless cables lead there already:
+    sheet metal and its bolts are no way for its current."""
+    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
+    negative = Terminal(battery.id, "-")
+    joined, waiting = {returned}, [returned]
+    while waiting:
+        for wire in job.draft.wires_on(waiting.pop()):
+            for end in {wire.from_terminal, wire.to_terminal} - joined:
+                joined.add(end)
+                waiting.append(end)
+    if negative in joined:
+        return
+    points = (end for end in joined if job.draft.parts[end.part].kind == "ground point")
+    job.draft.add_wire(next(points, returned), negative, job.circuit, "black")
 
 
 def _starter_unit(job: Job, motor: Part) -> Part:
@@ -48,7 +67,7 @@ def _starter_unit(job: Job, motor: Part) -> Part:
     job.house(motor, unit, plus="45", minus="31")
     source = job.behind_isolators()
     job.draft.add_wire(source, Terminal(unit.id, "30"), job.circuit, "red")
-    job.ground(unit, "31")
+    job.ground(unit, "31", by_ring=True)
     return unit
 
 
@@ -86,7 +105,7 @@ def charging(job: Job) -> None:
     job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
     _keep_short(job, Terminal(fuse.id, "in"))
     job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
-    job.ground(alternator, "-")
+    job.ground(alternator, "-", by_ring=True)
     job.feed(job.fuse("run", "Charge lamp"), "out", lamp)
     job.feed(lamp, "-", alternator, "D+")
 
@@ -256,6 +275,13 @@ RECIPES = (
                 near=("accessory", "dash"),
                 optional=True,
                 left_out=True,
+            ),
+            Question(
+                "strap",
+                "flag",
+                "Ground cable from the engine to the battery",
+                usual=True,
+                help="Where none leads there yet: sheet metal carries a starter badly.",
             ),
         ),
         starter,

@@ -21,12 +21,12 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     That is: where a place is drawn, notes and states, colours, what is not wired, the car's
     outline, how a run is fixed, and everything recorded of an old loom. None when anything else
     differs, or when a wire has no way, for then its length is read off the plan. Findings are made
-    anew.
+    anew, and where things are called otherwise, everything that is said of sizes.
     """
-    if not feels_the_same(before, after):
-        return None
     if not all(has_way(after, wire) for wire in after.wires.values()):
         return None
+    if not feels_the_same(before, after):
+        return sizing.worded(after) if _differ_in_names(before, after) else None
     parts = {
         part.id: replace(part, figures=sizing.build.parts[part.id].figures)
         if part.kind == "fuse"
@@ -58,6 +58,33 @@ def feels_the_same(before: Build, after: Build) -> bool:
         and _alike(before.runs, after.runs, before.runs.keys() | after.runs, _felt_run)
         and _alike(before.parts, after.parts, parts, _felt_part)
         and _alike(before.places, after.places, places, _felt_place)
+    )
+
+
+def _differ_in_names(before: Build, after: Build) -> bool:
+    """Whether two builds have the same things in the same order, and only call some otherwise."""
+    ordered = [
+        (list(one), list(other))
+        for one, other in (
+            (before.parts, after.parts),
+            (before.wires, after.wires),
+            (before.circuits, after.circuits),
+        )
+    ]
+    return all(one == other for one, other in ordered) and feels_the_same(
+        _nameless(before), _nameless(after)
+    )
+
+
+def _nameless(build: Build) -> Build:
+    """The build with nothing called anything."""
+    return replace(
+        build,
+        name="",
+        parts={part.id: replace(part, name="") for part in build.parts.values()},
+        wires={wire.id: replace(wire, label="") for wire in build.wires.values()},
+        circuits={row.id: replace(row, name="") for row in build.circuits.values()},
+        places={place.id: replace(place, name="") for place in build.places.values()},
     )
 
 

@@ -16,10 +16,9 @@ from circuitry.finding import Finding, Mend
 from circuitry.network.fall import FallStep, fall_line
 from circuitry.network.laws import law_of_load, output_word
 from circuitry.network.paths import TAKES_POWER
+from circuitry.sizing.drop import is_missed
 from circuitry.sizing.result import LoadSizing, Sizing
 
-TOLERANCE_V = 0.005
-"""What no meter in a car shows."""
 CAUSE_SHARE = 0.4
 """The share of a limit that is lost before the circuit from which the trunk is the cause."""
 MOST_NAMED = 4
@@ -38,7 +37,7 @@ def drop_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     """One finding for each cause for which loads lose more than they may."""
     groups: dict[tuple[str, str], list[_Lost]] = {}
     for row in sizing.loads.values():
-        if row.drop_v > row.limit_v + TOLERANCE_V:
+        if is_missed(row.drop_v, row.limit_v):
             lost = _lost(sizing.build, row)
             groups.setdefault(_cause(sizing.build, lost), []).append(lost)
     for (kind, owner), group in groups.items():

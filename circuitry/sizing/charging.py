@@ -12,8 +12,9 @@ from circuitry.finding import Finding, Mend
 from circuitry.network.network import Network, Settled
 from circuitry.network.paths import TAKES_POWER, Path
 from circuitry.network.state import State, Supply
-from circuitry.sizing.causes import TOLERANCE_V, fit_thicker, let_size
+from circuitry.sizing.causes import fit_thicker, let_size
 from circuitry.sizing.choose import LoadDrop
+from circuitry.sizing.drop import is_missed
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import Charging, Sizing
 from circuitry.sizing.states import CHARGING_RPM, DesignState
@@ -105,7 +106,7 @@ def charging_limit_v(build: Build) -> float:
 def charging_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     """Alternators of which too much is lost on the way to the battery."""
     for alternator, row in sizing.charging.items():
-        if row.drop_v <= row.limit_v + TOLERANCE_V:
+        if not is_missed(row.drop_v, row.limit_v):
             continue
         part = original.parts[alternator]
         yield Finding(

@@ -1,15 +1,14 @@
-"""One round of choosing: fuses by headroom, wires by what they must carry and by drop."""
+"""One round of choosing: wires by what they must carry and by drop."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cache
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.model import Build, Part, Terminal
-from circuitry.catalogue import Fuse, catalogue
+from circuitry.build.model import CRANKING, Build, Terminal
+from circuitry.catalogue import catalogue
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
@@ -17,27 +16,18 @@ from circuitry.network.paths import TAKES_POWER, Path, Step
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers
-from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.least_copper import ALONE, Fit, Loss, least_copper
 from circuitry.sizing.reels import fewer_reels
-from circuitry.sizing.starting import behind_each_fuse, survives
-from circuitry.sizing.states import DesignState, starts
+from circuitry.sizing.states import DesignState
 from circuitry.sizing.transient import bears_s
 
 NEAR_MOST = 0.9
 """Of the states in which a wire carries nearly its most, the one with most beside it counts."""
-FUSE_DERATING_PER_K, BREAKER_DERATING_PER_K = 0.0015, 0.005
-FUSE_REFERENCE_C = 25.0
-LEAST_RATING_A = 3.0
-"""Smaller fuses part by themselves sooner or later: they are fitted only where they are pinned."""
 TO_HAND_MM2 = (0.5, 1.0, 1.5, 2.5, 6.0, 16.0, 35.0, 50.0)
 """Of the thicker sizes those, or the nearest on the shelf, are taken where drop asks for them."""
 WHOLE_CAR_M = 50.0
 """Metres of wire from which those sizes are there anyway, and thin wires may do without reels of
 their own."""
-OVERLOADS = np.concatenate([np.geomspace(1.35, 1.7, 10), np.geomspace(1.85, 10.0, 9)])
-"""Multiples of a fuse's rating at which the wires behind it are held to its slowest curve; where
-that begins to part it, wires come nearest."""
 DROP_MARGIN_V = 0.004
 """How far inside a limit sizes are chosen: currents change a little with the sizes."""
 ALIVE_FROM, FED_FROM = 0.5, 0.1
@@ -49,75 +39,6 @@ HEALED = 0.96
 TRUNK_SHARE = 0.5
 """The share of its limit that the way which a load shares with other circuits may lose."""
 LEAST = (-float("inf"), 0, 0, 0.0, 0.0)
-CRANKING_SHARE = 1 / 3
-"""What a current of 10 s counts for: within that time the copper of a wire of 6 mm² or more takes
-up the heat of three times its ampacity and stays below its limit (adiabatic, 3.45 J/cm³K)."""
-SECONDS_SHARE = 0.5
-"""What a current of 20 s counts for: the thinnest wires warm with a time of about 75 s (their heat
-capacity against what they lose in still air), and 1 − exp(−20/75) is a quarter of the heat."""
-FLASHING_SHARE = 0.5**0.5
-"""Lit for half of the time: the mean square."""
-DUTY_SHARES = {
-    "for ever": 1.0,
-    "minutes": 1.0,
-    "flashing": FLASHING_SHARE,
-    "seconds": SECONDS_SHARE,
-}
-
-
-class Duty:
-    """How long the loads of a build are on, and what their currents count for where they heat."""
-
-    def __init__(self, build: Build) -> None:
-        loads = build.parts_of_kind("load")
-        self._share = np.array([duty_share(load) for load in loads], dtype=float)
-        self._brief = self._share <= SECONDS_SHARE
-        self._without_brief = np.where(self._brief, 0.0, self._share)
-
-    def lasting_a(self, network: Network, rows: Sequence[Settled]) -> Matrix:
-        """The current for ever that heats every element as much, by its sign; by state.
-
-        With what lasts ``I`` and what is on for a share ``d`` of the time ``B`` the mean square is
-        ``I² + d (2 I B + B²)``. ``√d B`` is what a network with shares of loads says; for the
-        middle term ``√d`` is taken as that of seconds.
-        """
-        lasting_a = network.scaled_a(rows, self._share)
-        brief = [
-            number
-            for number, row in enumerate(rows)
-            if np.abs(network.loads_a(row)[self._brief]).max(initial=0.0) > SAME_A
-        ]
-        if brief:
-            scaled_a = lasting_a[brief]
-            lasts_a = network.scaled_a([rows[number] for number in brief], self._without_brief)
-            brief_a = scaled_a - lasts_a
-            square = lasts_a**2 + 2 * SECONDS_SHARE * lasts_a * brief_a + brief_a**2
-            lasting_a[brief] = np.sign(scaled_a) * np.sqrt(np.maximum(square, 0.0))
-        return lasting_a
-
-
-def duty_share(load: Part) -> float:
-    """The share of a load's current that heats as much for ever as its current does in its time."""
-    if starts(load):
-        return CRANKING_SHARE
-    duty = load.figures.get("duty", catalogue().loads[load.catalogue or ""].duty)
-    return DUTY_SHARES[str(duty)]
-
-
-@dataclass(frozen=True)
-class Peaks:
-    """The largest currents of wires or fuses, and the number of the solution that gave each.
-
-    ``lasting_a`` are the currents for ever that heat as much: some loads are on for seconds.
-    """
-
-    current_a: Vector
-    solution: Numbers
-    lasting_a: Vector
-
-    def times(self, factor: float) -> "Peaks":
-        """The same with larger currents."""
-        return replace(self, current_a=self.current_a * factor, lasting_a=self.lasting_a * factor)
 
 
 @dataclass(frozen=True)
@@ -146,107 +67,6 @@ class LoadDrop:
     def lost_v(self, change_ohm: Vector) -> float:
         """What is lost when the resistance of each wire of the build changes by this in Ω."""
         return self.drop_v + float(np.dot(self.amps, change_ohm[self.wires]))
-
-
-def peaks(signed_a: Matrix, lasting_a: Matrix, solutions: Numbers) -> Peaks:
-    """The largest over all solutions, from currents by solution and wire or fuse; the solutions
-    are given by their numbers."""
-    current_a = np.abs(signed_a)
-    most_a = current_a.max(axis=0)
-    first = (current_a > most_a - SAME_A).argmax(axis=0)
-    return Peaks(most_a, solutions[first], np.abs(lasting_a).max(axis=0))
-
-
-def fuse_carries_a(build: Build, part: Part, row: Fuse) -> float:
-    """What a fuse may carry for ever at its place: its rating there times the headroom."""
-    return fuse_bears_a(build, part, row) * build.policy.fuse_headroom
-
-
-def fuse_bears_a(build: Build, part: Part, row: Fuse) -> float:
-    """What a fuse may carry for seconds or in flashes at its place: its rating there, for every
-    family holds its rating for hours. Fuses lose 0.15 % a kelvin from 25 °C, breakers 0.5 %."""
-    ambient_c = build.places[part.place].ambient_c
-    trips = row.family.startswith("breaker")
-    per_k = BREAKER_DERATING_PER_K if trips else FUSE_DERATING_PER_K
-    return row.rating_a * (1 - per_k * (ambient_c - FUSE_REFERENCE_C))
-
-
-def fuse_ratings(part: Part) -> tuple[Fuse, ...]:
-    """The ratings to choose from for a fuse: those of its family from the least that lasts."""
-    rows = catalogue().fuses[part.catalogue or ""]
-    return tuple(row for row in rows if row.rating_a >= LEAST_RATING_A) or rows
-
-
-@cache
-def _slowest_s(family: str, rating_a: float) -> tuple[float, ...]:
-    times_s = (longest_time_s(family, rating_a, rating_a * times) for times in OVERLOADS.tolist())
-    return tuple(0.0 if seconds >= NEVER_S else seconds for seconds in times_s)
-
-
-class FuseChooser:
-    """The smallest rating of each fuse's family that carries its current and survives what starts
-    behind it; its largest when none does. One that has a rating keeps it."""
-
-    def __init__(self, build: Build, easiest: Mapping[str, Path | None]) -> None:
-        """``easiest`` is the way to each load."""
-        self._pinned: list[float | None] = []
-        self._rows: list[list[tuple[float, float, float]]] = []
-        self._family: list[str] = []
-        self.behind = behind_each_fuse(build, easiest)
-        self._behind = [self.behind.get(part.id, ()) for part in build.parts_of_kind("fuse")]
-        for part in build.parts_of_kind("fuse"):
-            self._family.append(part.catalogue or "")
-            rows = fuse_ratings(part)
-            pinned = "rating_a" in part.figures
-            self._pinned.append(part.number("rating_a", 0) if pinned else None)
-            self._rows.append(
-                [
-                    (
-                        fuse_carries_a(build, part, row),
-                        fuse_bears_a(build, part, row),
-                        row.rating_a,
-                    )
-                    for row in rows
-                ]
-            )
-
-    def near(self, rating_a: float) -> Vector:
-        """The ratings nearest to one, to begin with."""
-        return self._each(
-            min((made_a for *_, made_a in rows), key=lambda made_a: abs(made_a - rating_a))
-            for rows in self._rows
-        )
-
-    def choose(self, fuses: Peaks) -> Vector:
-        """The ratings for these currents: what lasts within the headroom, the peak within the
-        rating, and each start within half of what melts it."""
-        currents = zip(fuses.current_a.tolist(), fuses.lasting_a.tolist(), strict=True)
-        return self._each(
-            next(
-                (
-                    made_a
-                    for for_ever_a, most_a, made_a in self._rows[at]
-                    if for_ever_a >= lasts_a
-                    and most_a >= peak_a
-                    and survives(self._family[at], made_a, self._behind[at], peak_a)
-                ),
-                self._rows[at][-1][-1],
-            )
-            for at, (peak_a, lasts_a) in enumerate(currents)
-        )
-
-    def overloads(self, rating_a: Vector) -> tuple[Matrix, Matrix]:
-        """Currents by fuse, from those that part it for sure to ten times its rating, and the most
-        that it takes to part on each, in s; nothing is asked where it may never part."""
-        overload_a = rating_a[:, None] * OVERLOADS
-        parts_s = np.array(
-            [_slowest_s(*pair) for pair in zip(self._family, rating_a.tolist(), strict=True)]
-        ).reshape(overload_a.shape)
-        return overload_a, parts_s
-
-    def _each(self, chosen_a: Iterable[float]) -> Vector:
-        pairs = zip(self._pinned, chosen_a, strict=True)
-        return np.array([chosen if own is None else own for own, chosen in pairs], dtype=float)
 
 
 @dataclass(frozen=True)
@@ -420,7 +240,7 @@ class LoadWays:
             drop_v = source_v - volts - self._summed_v(row, self.takers)[ways]
             fed = self._fed(network, row, FED_FROM)[self.load_at[ways]]
             for way, lost_v in zip(ways[fed].tolist(), drop_v[fed].tolist(), strict=True):
-                share = lost_v / self._limit_v(way, source_v)
+                share = lost_v / self._limit_v(way, source_v, number)
                 if share > worst.get(self.loads[way], LEAST)[0] + SAME_SHARE:
                     worst[self.loads[way]] = share, number, way, lost_v, source_v
         told_of = {number for _, number, *_ in worst.values()}
@@ -432,7 +252,7 @@ class LoadWays:
                 number,
                 lost_v,
                 source_v,
-                self._limit_v(way, source_v),
+                self._limit_v(way, source_v, number),
                 self.wires[way],
                 current_a[number][self.wires[way]].tolist(),
                 self.tapers[way],
@@ -443,9 +263,9 @@ class LoadWays:
             for load, (_, number, way, lost_v, source_v) in worst.items()
         ]
 
-    def _limit_v(self, way: int, source_v: float) -> float:
-        load = self._build.parts[self.loads[way]]
-        limit_v = drop_limit_v(self._build, load, source_v)
+    def _limit_v(self, way: int, source_v: float, number: int) -> float:
+        load, cranking = self._build.parts[self.loads[way]], self.designed[number].road == CRANKING
+        limit_v = drop_limit_v(self._build, load, source_v, cranking)
         return source_v if limit_v is None else limit_v
 
     def _summed_v(self, row: Settled, steps: Numbers) -> Vector:

@@ -14,13 +14,17 @@ from circuitry.sizing.ampacity import enough
 from circuitry.sizing.choose import (
     Ampacities,
     LoadDrop,
-    Peaks,
     WireChooser,
+)
+from circuitry.sizing.duty import Peaks
+from circuitry.sizing.facts import Channel, Facts
+from circuitry.sizing.fuses import (
+    SELECTIVE,
+    FuseChooser,
     fuse_bears_a,
     fuse_carries_a,
     fuse_ratings,
 )
-from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import (
     Candidate,
     Charging,
@@ -30,7 +34,7 @@ from circuitry.sizing.result import (
     Sizing,
     WireSizing,
 )
-from circuitry.sizing.starting import Behind, survives
+from circuitry.sizing.starting import survives
 from circuitry.sizing.states import DesignState, Words
 from circuitry.sizing.worst import WorstPositions
 
@@ -81,6 +85,10 @@ def _mattering(state: DesignState) -> Mapping[str, frozenset[str]]:
     return mattering
 
 
+Healed = dict[frozenset[str], Mapping[str, str]]
+"""By loads, the sizes of wires with which they lose no more than they may."""
+
+
 class Reasons:
     """What the last round says of every wire, fuse and load; candidates when they are asked for."""
 
@@ -95,11 +103,13 @@ class Reasons:
         chooser: WireChooser,
         worst: WorstPositions,
         pinned: npt.NDArray[np.bool_],
-        behind: Behind,
+        fuse_chooser: FuseChooser,
+        healed: Healed,
     ) -> None:
         """``sized`` has every size filled in; ``pinned`` are the wires whose size was given, and
-        ``behind`` what starts behind each fuse."""
-        self._starting = behind
+        ``healed`` keeps what heals which loads, for it takes long to find."""
+        self._healed = healed
+        self._starting, self._below = fuse_chooser.behind, fuse_chooser.below
         self._ampacities = ampacities
         self.sized, self.facts, self.states = sized, facts, states
         self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
@@ -149,11 +159,11 @@ class Reasons:
         """The name of the fuse or channel that a wire stands behind."""
         channel = self.facts.channel_of_wire.get(wire)
         if channel is not None:
-            return channel.name
+            return self._named(channel)
         fuse = self.sized.parts[fuse_id] if (fuse_id := self._fuse_before.get(wire)) else None
         returned = self.facts.channel_of_return.get(wire)
         if returned and (fuse is None or fuse.number("rating_a", 0) < returned.limit_a):
-            return returned.name
+            return self._named(returned)
         return fuse.name if fuse else None
 
     def fuses(self, original: Build) -> dict[str, FuseSizing]:
@@ -234,6 +244,12 @@ class Reasons:
         """Sizes, by wire, with which these loads lose no more than they may; empty where no wire
         that fits its terminals can do it. Pinned wires stay as they are; wires that are thicker
         than they need be by themselves are named too, so that they stay so."""
+        asked = frozenset(loads)
+        if asked not in self._healed:
+            self._healed[asked] = self._healing(asked)
+        return self._healed[asked]
+
+    def _healing(self, loads: frozenset[str]) -> Mapping[str, str]:
         wanted = self._chooser.only(loads)
         fit = wanted.choose_at_any_price(self._sizes, self._pinned)
         if fit is None:
@@ -245,6 +261,9 @@ class Reasons:
             for at in on_the_way
             if fit[at] != self._sizes[at] or (fit[at] > wanted.floor[at] and not self._pinned[at])
         }
+
+    def _named(self, channel: Channel) -> str:
+        return f"{channel.output.name} of {self.sized.parts[channel.output.part].name}"
 
     def _size(self, wire: Wire, size: int, first: bool) -> Candidate:
         at = self.facts.at[wire.id]
@@ -264,7 +283,7 @@ class Reasons:
     def _too_small(self, wire: str, size: int) -> str | None:
         """Why a size carries too little for a wire, or is thinner than is worked with by hand."""
         at = self.facts.at[wire]
-        least_mm2 = self.facts.wires[wire].around.least_mm2
+        least_mm2 = self.facts.wires[wire].least_mm2
         if self.facts.sizes[size].copper_area_mm2 < least_mm2 * 0.99:
             return f"below {least_mm2:g} mm², the least by hand here"
         carries_a, lasting_a = self._carries_a[at][size], self._lasting_a[at]
@@ -319,12 +338,17 @@ class Reasons:
     def _ratings(self, part: Part, current_a: float, lasting_a: float) -> tuple[Candidate, ...]:
         rows: list[Candidate] = []
         behind = self._starting.get(part.id, ())
+        below = (
+            self.sized.parts[row].number("rating_a", 0) for row in self._below.get(part.id, ())
+        )
+        least_a = SELECTIVE * max(below, default=0.0)
         for row in fuse_ratings(part):
             carries_a = fuse_carries_a(self.sized, part, row)
             bears_a = fuse_bears_a(self.sized, part, row)
             bears = carries_a >= lasting_a and bears_a >= current_a
             starts = survives(part.catalogue or "", row.rating_a, behind, current_a)
-            passes = bears and starts
+            selective = row.rating_a >= least_a
+            passes = bears and starts and selective
             reason = (
                 f"may carry {carries_a:.1f} A for ever, {lasting_a:.1f} A last"
                 if carries_a < lasting_a
@@ -332,6 +356,8 @@ class Reasons:
                 if not bears
                 else "might part while its loads start"
                 if not starts
+                else f"may part before what is behind it, which asks for {least_a:g} A"
+                if not selective
                 else "smallest with headroom"
                 if not any(candidate.passes for candidate in rows)
                 else "has headroom, protects thicker wire only"

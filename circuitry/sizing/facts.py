@@ -20,6 +20,7 @@ from circuitry.sizing.ampacity import (
     chart_a,
     free_air_ampacity_a,
 )
+from circuitry.sizing.states import starts
 from circuitry.sizing.transient import Wires
 
 Matrix = npt.NDArray[np.float64]
@@ -27,13 +28,19 @@ Numbers = npt.NDArray[np.int_]
 Pairs = tuple[Numbers, Numbers]
 LEAST_MM2 = 0.5
 LEAST_ENGINE_BAY_MM2 = 0.75
+LEAST_LINK_MM2 = 8.0
+"""A link between bars, studs, ground points and the battery, on which others come to lean: 10 mm²
+or 8 AWG."""
+LEAST_STARTER_MM2 = 33.0
+"""A starter's cable, there or back: 35 mm² or 2 AWG."""
+LINKED = frozenset({"stud", "bus bar", "ground point", "battery"})
 TAP_LIMIT_M = 0.3
 
 
 @dataclass(frozen=True)
 class Surroundings:
     """What wires of one way have in common: the ids of its runs, its hottest place, the factor of
-    its cover, and the least size by hand."""
+    its cover, and the least size that is worked with there."""
 
     runs: tuple[str, ...]
     hottest_c: float
@@ -43,18 +50,19 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class WireFacts:
-    """One wire: its way and its surroundings."""
+    """One wire: its way and its surroundings, and the least size for what it is."""
 
     length_m: float
     insulation: Insulation
     around: Surroundings
+    least_mm2: float
 
 
 @dataclass(frozen=True)
 class Channel:
-    """An electronic output that protects the wires behind it, by name, with its limit in A."""
+    """An electronic output that protects the wires behind it, and its limit in A."""
 
-    name: str
+    output: Terminal
     limit_a: float
 
 
@@ -94,9 +102,15 @@ class Facts:
         self._bare_a: dict[tuple[str, float], Vector] = {}
         self._around: dict[object, Surroundings] = {}
         self._spans: dict[tuple[Terminal, Terminal, float], tuple[int, int]] = {}
+        self.paths = paths_of(build)
+        self._of_starters = frozenset(
+            step.owner
+            for load in build.parts_of_kind("load")
+            if starts(load) and (way := self.paths.to_load(load))
+            for step in way.steps
+        )
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
-        self.paths = paths_of(build)
         self._returns: Mapping[str, frozenset[str]] = {}
         self.channel_of_return: Mapping[str, Channel] = {}
 
@@ -274,8 +288,8 @@ class Facts:
             rows: list[Way | Pin] = [*part.ways, *part.pins]
             for row in rows:
                 if row.limit_a is not None:
-                    channel = Channel(f"{row.name} of {part.name}", row.limit_a)
-                    channels[Terminal(part.id, row.name)] = channel
+                    output = Terminal(part.id, row.name)
+                    channels[output] = Channel(output, row.limit_a)
         return channels
 
     def _low_side(self, part: str) -> set[str]:
@@ -313,11 +327,19 @@ class Facts:
         key = ends_of(self.build, wire), wire.way, wire.length_m is None
         if key not in self._around:
             self._around[key] = self._surroundings(wire)
+        around = self._around[key]
         return WireFacts(
             length_m(self.build, wire),
             catalogue().insulation[insulation_of(self.build, wire)],
-            self._around[key],
+            around,
+            max(around.least_mm2, self._least_for_use_mm2(wire)),
         )
+
+    def _least_for_use_mm2(self, wire: Wire) -> float:
+        if wire.id in self._of_starters:
+            return LEAST_STARTER_MM2
+        kinds = {self.build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)}
+        return LEAST_LINK_MM2 if kinds <= LINKED else LEAST_MM2
 
     def _surroundings(self, wire: Wire) -> Surroundings:
         way = way_of(self.build, wire)
@@ -342,7 +364,7 @@ class Facts:
 
     def _span(self, wire: Wire) -> tuple[int, int]:
         """The sizes that fit both ends; where none does, the nearest to what is worked with."""
-        key = wire.from_terminal, wire.to_terminal, self.wires[wire.id].around.least_mm2
+        key = wire.from_terminal, wire.to_terminal, self.wires[wire.id].least_mm2
         if key not in self._spans:
             rows = [terminal_range(self.build, end) for end in key[:2]]
             areas = [size.copper_area_mm2 for size in self.sizes[: self.choosable]]

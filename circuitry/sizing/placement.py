@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
-from circuitry.build.model import Build, Part
-from circuitry.build.routes import length_m
+from circuitry.build.model import Build, Part, Terminal
+from circuitry.build.routes import distance_m, length_m
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 from circuitry.layout.bundles import copper_kg, mass_g_per_m
@@ -60,32 +61,65 @@ def loom(sizing: Sizing) -> Loom:
 def moved(build: Build, part_id: str, place: str) -> Build:
     """The build with a part in another place, with what cannot be without it.
 
-    The fuses of a panel go with it, and the fuses on a battery's terminal, which must stay within
-    reach of it. Raises UnusableInput.
+    The fuses of a panel go with it; so do the isolators and fuses in a battery's lead, which must
+    stay within reach of it, and its ground cable goes to the nearest ground point. Raises
+    UnusableInput.
     """
     part = build.parts.get(part_id)
     if part is None:
         raise UnusableInput("unknown-part", part_id, f"The build has no part “{part_id}”.")
     if place not in build.places:
         raise UnusableInput("unknown-place", place, f"“{place}” is no place of the build.")
-    along = {part_id, *_along(build, part)}
+    along = {
+        part_id,
+        *(_in_its_lead(build, part) if part.kind == "battery" else _fuses(build, part)),
+    }
     parts = {
         row.id: replace(row, place=place) if row.id in along else row
         for row in build.parts.values()
     }
-    return replace(build, parts=parts)
+    there = replace(build, parts=parts)
+    return _grounded_near(there, part) if part.kind == "battery" else there
 
 
-def _along(build: Build, part: Part) -> set[str]:
-    """The fuses that go where this part goes."""
+def _fuses(build: Build, panel: Part) -> set[str]:
     fuses = build.parts_of_kind("fuse")
-    if part.kind != "battery":
-        return {fuse.id for fuse in fuses if fuse.fitted and fuse.fitted.panel == part.id}
-    touching = {
-        frozenset((wire.from_terminal.part, wire.to_terminal.part)) for wire in build.wires.values()
-    }
-    return {
-        fuse.id
-        for fuse in fuses
-        if fuse.place == part.place and frozenset((part.id, fuse.id)) in touching
-    }
+    return {fuse.id for fuse in fuses if fuse.fitted and fuse.fitted.panel == panel.id}
+
+
+def _in_its_lead(build: Build, battery: Part) -> set[str]:
+    """The isolators at a battery's place that its plus leads to, and the first fuses after them."""
+    found: set[str] = set()
+    waiting = [battery.id]
+    while waiting:
+        here = waiting.pop()
+        for wire in build.wires.values():
+            ends = [wire.from_terminal, wire.to_terminal]
+            if here not in (end.part for end in ends) or Terminal(battery.id, "-") in ends:
+                continue
+            for other in (build.parts[end.part] for end in ends):
+                if other.id not in found and other.place == battery.place:
+                    if other.kind in ("fuse", "isolator"):
+                        found.add(other.id)
+                    if other.kind == "isolator":
+                        waiting.append(other.id)
+    return found
+
+
+def _grounded_near(build: Build, battery: Part) -> Build:
+    """The build with the battery's ground cable on the ground point that is nearest to it now."""
+    negative, place = Terminal(battery.id, "-"), build.parts[battery.id].place
+    points = build.parts_of_kind("ground point")
+    far_m = {point.id: distance_m(build, place, point.place) for point in points}
+    near = min(far_m, key=lambda point: (far_m[point], point), default=None)
+    wires = dict(build.wires)
+    for wire in build.wires.values():
+        ends = {"from_terminal": wire.from_terminal, "to_terminal": wire.to_terminal}
+        if near is None or negative not in ends.values():
+            continue
+        for name, end in ends.items():
+            on_a_point = build.parts[end.part].kind == "ground point"
+            if on_a_point and far_m[near] < far_m[end.part]:
+                moved_to: Any = {name: Terminal(near, "stud"), "way": None}
+                wires[wire.id] = replace(wire, **moved_to)
+    return replace(build, wires=wires)

@@ -120,7 +120,8 @@ class Sizing:
     search for a way gave up. ``candidates`` gives the sizes that
     were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` gives the sizes of
     wires with which these loads lose no more than they may, at any price; none where no wire can.
-    ``grouping`` gives the grouping factor of a wire in each of its runs.
+    ``grouping`` gives the grouping factor of a wire in each of its runs. ``worded`` gives the same
+    sizes for a build that differs in names alone.
     """
 
     build: Build
@@ -138,4 +139,5 @@ class Sizing:
     candidates: Callable[[str], tuple[Candidate, ...]] = field(compare=False)
     healing: Callable[[Collection[str]], Mapping[str, str]] = field(compare=False)
     grouping: Callable[[str], Mapping[str, float]] = field(compare=False)
+    worded: Callable[[Build], "Sizing"] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())

@@ -10,7 +10,7 @@ import math
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
 
-from circuitry.build.model import ROAD_STATES, Build, Part
+from circuitry.build.model import CRANKING, ROAD_STATES, Build, Part
 from circuitry.catalogue import catalogue
 from circuitry.network.laws import rated_current_a
 from circuitry.network.network import Solution
@@ -25,7 +25,7 @@ KEY_OF = {
     "night and rain": "run",
     "parked with side lamps": "off",
     "hazards": "off",
-    "cranking cold": "crank",
+    CRANKING: "crank",
 }
 BESIDE = ("night and rain", "night", "day")
 """The road states that a circuit that is not on anyway is judged beside, the heaviest first."""
@@ -71,7 +71,7 @@ def road_states(build: Build, reached: Reach) -> tuple[DesignState, ...]:
 
 def _supply(build: Build, road: str) -> Supply:
     """12 V at the posts of the battery; while cranking what a cold one holds."""
-    if road != "cranking cold":
+    if road != CRANKING:
         return JUDGED_AT
     battery = battery_supply(build.parts_of_kind("battery")[0])
     return Supply(COLD_BATTERY_V, battery.resistance_ohm * COLD_BATTERY_X)

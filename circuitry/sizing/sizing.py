@@ -2,28 +2,27 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
 from circuitry.build.model import Build
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
-from circuitry.network.network import Network, Settled
+from circuitry.network.network import Network, Settled, Solution
 from circuitry.sizing.charging import ChargingLoops
 from circuitry.sizing.choose import (
     Ampacities,
-    Duty,
-    FuseChooser,
     LoadDrop,
     LoadWays,
     MustBear,
-    Peaks,
     WireChooser,
-    peaks,
 )
-from circuitry.sizing.explain import Reasons, circuit_sizings
+from circuitry.sizing.duty import Duty, Peaks, peaks
+from circuitry.sizing.explain import Healed, Reasons, circuit_sizings
 from circuitry.sizing.facts import Facts, Matrix, Numbers
 from circuitry.sizing.findings import findings
+from circuitry.sizing.fuses import FuseChooser
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
@@ -142,9 +141,9 @@ class _Work:
         self.designed = designed
         self.ways = LoadWays(self.facts, designed, self.network.node)
 
-    def fitted(self, choice: Choice) -> Build:
-        """The build with these sizes on all wires and these ratings on all fuses."""
-        build, sizes = self.build, self.facts.sizes
+    def fitted(self, build: Build, choice: Choice) -> Build:
+        """A build with these sizes on all wires and these ratings on all fuses."""
+        sizes = self.facts.sizes
         wires = {
             wire.id: wire if wire.size else replace(wire, size=sizes[size].name)
             for wire, size in zip(build.wires.values(), choice.size.tolist(), strict=True)
@@ -315,9 +314,20 @@ class _Work:
 
     def answer(self, last: Round) -> Sizing:
         """Every size with its reasons, the solutions and the findings."""
-        sized = self.fitted(last.choice)
         solutions = tuple(last.warm.solution(row) for row in last.settled)
         states = self.ways.energised(last.warm, last.settled)
+        return self._told(last, solutions, states, {}, self.build)
+
+    def _told(
+        self,
+        last: Round,
+        solutions: tuple[Solution, ...],
+        states: tuple[DesignState, ...],
+        healed: Healed,
+        build: Build,
+    ) -> Sizing:
+        """The last round in the words of a build that differs from the sized one in them alone."""
+        sized = self.fitted(build, last.choice)
         reasons = Reasons(
             sized,
             self.facts,
@@ -328,13 +338,14 @@ class _Work:
             self._chooser(last, last.choice.rating_a),
             self.worst,
             self.pinned,
-            self.fuse_chooser.behind,
+            self.fuse_chooser,
+            healed,
         )
         sizing = Sizing(
             sized,
             states,
-            reasons.wires(self.build),
-            reasons.fuses(self.build),
+            reasons.wires(build),
+            reasons.fuses(build),
             reasons.loads(solutions),
             reasons.charging(),
             {},
@@ -346,7 +357,8 @@ class _Work:
             reasons.candidates,
             reasons.healing,
             reasons.grouping,
+            partial(self._told, last, solutions, states, healed),
         )
-        found = findings(self.build, sizing, solutions, self.facts.unprotected)
+        found = findings(build, sizing, solutions, self.facts.unprotected)
         circuits = circuit_sizings(sizing, solutions, found)
         return replace(sizing, findings=tuple(found), circuits=circuits)

@@ -1,7 +1,8 @@
 """Start from a kind of car: a first stock list with places, runs and a feed, to be corrected."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from math import ceil
 from typing import Any
 
 from circuitry.build.checks import check
@@ -50,6 +51,11 @@ SIZES_M = {
     "pickup": (4.8, 1.8),
     "buggy": (3.2, 1.6),
 }
+BUSES = {"always": "battery", "accessory": "accessory", "run": "run"}
+BULKHEAD_HOLE_MM = 45.0
+LEAST_WAYS = {"always": 14, "accessory": 4, "run": 12}
+"""What a plain car takes: start relay, beams, hazard lamps and memories stand in no line."""
+SPARE_WAYS = 0.1
 OPEN_STYLES = ("open two-seater", "buggy")
 
 
@@ -85,7 +91,7 @@ def start(car: KindOfCar) -> Build:
     runs = Runs({run.id: run for run in _runs(places)})
     build = Build(car.name, car.shell != SHELLS[0], body=body, places=places, runs=runs)
     build = replace(build, policy=replace(build.policy, conductors=car.conductors))
-    build = with_feed(build, _battery_place(car))
+    build = with_feed(build, _battery_place(car), _ways(list(_lines(car, build))))
     rows = [TypedRow(None, cells) for cells in _rows(car, build)]
     build = set_cells(build, rows)
     check(build)
@@ -120,7 +126,26 @@ def _body(car: KindOfCar) -> Body:
 
 
 def _battery_place(car: KindOfCar) -> str:
-    return {"engine bay": "engine", "cabin": "tunnel", "luggage": "luggage"}[car.battery]
+    # beside a front engine it stands at the bulkhead, out of the worst heat
+    engine_bay = "bulkhead" if car.engine == "front" else "engine"
+    return {"engine bay": engine_bay, "cabin": "tunnel", "luggage": "luggage"}[car.battery]
+
+
+def _ways(lines: Sequence[Line]) -> dict[str, int]:
+    """Ways for each bus of the first panel: one for what each switch works, one more for the coil
+    where a relay does it by the key, and a tenth to spare."""
+    wanted: dict[str, set[str]] = {key: set() for key in BUSES}
+    for name, _, _, key, switch, through, _ in lines:
+        if key in wanted:
+            together = "engine" if through == "relay" else name
+            what = switch.split(",")[0] or together
+            wanted["always" if through == "relay" else key].add(what)
+            if through == "relay" and key != "always":
+                wanted[key].add(f"{what}, coil")
+    return {
+        BUSES[key]: max(LEAST_WAYS[key], ceil(len(names) * (1 + SPARE_WAYS)))
+        for key, names in wanted.items()
+    }
 
 
 def _places(car: KindOfCar, body: Body) -> Iterator[Place]:
@@ -175,7 +200,7 @@ def _runs(places: Mapping[str, Place]) -> Iterator[Run]:
             cover,
             tuple(passes),
             measured=False,
-            hole_mm=30.0 if "bulkhead" in passes else None,
+            hole_mm=BULKHEAD_HOLE_MM if "bulkhead" in passes else None,
             hole_fit="grommet" if "bulkhead" in passes else "none",
         )
 

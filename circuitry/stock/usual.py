@@ -183,7 +183,7 @@ ALWAYS_THERE: tuple[Line, ...] = (
 )
 CARBURETTOR: tuple[Line, ...] = (
     ("Fuel pump", "Fuel pump carburettor", "tank", "run", "Inertia switch", "direct", "to decide"),
-    ("Ignition coil", "Ignition coils set of four", "engine", "run", "", "direct", "to decide"),
+    ("Ignition coil", "Ignition coil single", "engine", "run", "", "direct", "to decide"),
 )
 BY_OPTION: Mapping[str, tuple[Line, ...]] = {
     "heater": (
@@ -275,10 +275,10 @@ BY_OPTION: Mapping[str, tuple[Line, ...]] = {
     "tow socket": tuple(
         (f"Trailer {what}", row, "rear", "always", switch, "direct", "to decide")
         for what, row, switch in (
-            ("tail lamps", "Tail lamp 5 W", "Light switch, side"),
-            ("stop lamps", "Stop lamp 21 W", "Brake pedal"),
-            ("turn lamp left", "Turn lamp 21 W", "Turn switch, left"),
-            ("turn lamp right", "Turn lamp 21 W", "Turn switch, right"),
+            ("tail lamps", "Tail lamp LED", "Light switch, side"),
+            ("stop lamps", "Stop lamp LED", "Brake pedal"),
+            ("turn lamp left", "Turn lamp LED", "Turn switch, left"),
+            ("turn lamp right", "Turn lamp LED", "Turn switch, right"),
         )
     ),
 }

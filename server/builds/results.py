@@ -18,7 +18,6 @@ from circuitry.sizing import Sizing, carried_over, feels_the_same, size_build
 from server.builds import models, storage
 
 KEPT = 16
-LATEST = 2
 WAIT_S = 0.2
 _guard = threading.Lock()
 """Held only to look something up or to keep it, never while something is computed."""
@@ -80,7 +79,7 @@ def sized(build: Build) -> Sizing:
 
 def _serves(at_work: Build, build: Build) -> bool:
     """Whether what is being sized is this build, or one whose sizes it can take over."""
-    return at_work == build or (at_work.name == build.name and feels_the_same(at_work, build))
+    return at_work == build or feels_the_same(at_work, build)
 
 
 def _waited_for(work: "Future[Sizing]") -> Sizing:
@@ -95,7 +94,7 @@ def _waited_for(work: "Future[Sizing]") -> Sizing:
 def _carried(build: Build) -> Sizing | None:
     """The sizes of a build just before, where they must still be right."""
     with _guard:
-        latest = [(kept, sizing) for kept, sizing in _sized if kept.name == build.name][:LATEST]
+        latest = list(_sized)
     return next((s for kept, sizing in latest if (s := carried_over(kept, sizing, build))), None)
 
 

@@ -9,7 +9,7 @@ from circuitry.build.kinds import SWITCH_KINDS
 from circuitry.build.model import KEY_POSITIONS, Build
 from circuitry.network import Network, State
 from circuitry.network.state import Supply
-from circuitry.sizing.choose import Duty
+from circuitry.sizing.duty import Duty
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import starts
 

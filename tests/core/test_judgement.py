@@ -328,20 +328,39 @@ class ProtectionTest(TestCase):
         self.assertEqual(rows[2.0], [])
         self.assertEqual(rows[60.0][0].parts, ("fuse", "lamp"))
 
-    def test_a_fuse_hardly_larger_than_the_one_behind_it(self) -> None:
-        rows = {}
-        for rating_a in (15, 30):
-            upper = part("upper", "fuse", catalogue="regular blade", figures={"rating_a": rating_a})
-            lower = FUSE | {"figures": {"rating_a": 10}}
-            ends = [
-                ("battery.+", "upper.in"),
-                ("upper.out", "fuse.in"),
-                ("fuse.out", "horn.+"),
-                ("horn.-", "battery.-"),
-            ]
-            build = from_document(car([upper, lower, part("horn", "load", catalogue="Horn")], ends))
-            rows[rating_a] = bool(found(size_build(build), "not-selective"))
-        self.assertEqual(rows, {15: True, 30: False})
+    def two_fuses(self, beside: bool, **figures: float) -> Sizing:
+        """10 A behind another fuse, which guards a lamp too where there is one ``beside``."""
+        upper = part("upper", "fuse", catalogue="regular blade", figures=figures)
+        lower = FUSE | {"figures": {"rating_a": 10}}
+        parts = [upper, lower, part("horn", "load", catalogue="Horn")]
+        ends = [
+            ("battery.+", "upper.in"),
+            ("upper.out", "fuse.in"),
+            ("fuse.out", "horn.+"),
+            ("horn.-", "battery.-"),
+        ]
+        if beside:
+            parts.append(part("lamp", "load", catalogue="Stop lamp 21 W"))
+            ends += [("upper.out", "lamp.+"), ("lamp.-", "battery.-")]
+        return size_build(from_document(car(parts, ends)))
+
+    def test_a_fuse_hardly_larger_than_one_of_those_behind_it(self) -> None:
+        rows = {
+            (rating_a, beside): bool(
+                found(self.two_fuses(beside, rating_a=rating_a), "not-selective")
+            )
+            for rating_a in (15, 30)
+            for beside in (True, False)
+        }
+        wrong = {key for key, told in rows.items() if told}
+        self.assertEqual(wrong, {(15, True)})
+
+    def test_a_fuse_that_is_chosen_outlasts_those_behind_it(self) -> None:
+        alone, guarding = self.two_fuses(beside=False), self.two_fuses(beside=True)
+        self.assertLess(alone.fuses["upper"].rating_a, 10)
+        self.assertEqual(guarding.fuses["upper"].rating_a, 20)
+        reasons = {row.name: row.reason for row in guarding.candidates("upper")}
+        self.assertIn("may part before what is behind it", reasons["15 A"])
 
 
 class ThicknessTest(TestCase):

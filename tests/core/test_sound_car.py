@@ -68,6 +68,9 @@ def a_second_fuse(row: dict) -> None:
     row["parts"].append(part("above", "fuse", catalogue="regular blade", figures={"rating_a": 10}))
     row["wires"][0] |= {"to_terminal": "above.in"}
     row["wires"].append(wire(10, "above.out", "fuse.in", size=None, length_m=0.2))
+    row["parts"].append(part("other", "load", catalogue="Stop lamp 21 W"))
+    row["wires"].append(wire(11, "above.out", "other.+", size=None, length_m=0.2))
+    row["wires"].append(wire(12, "other.-", "battery.-", size=None, length_m=0.2))
 
 
 def a_live_ground(row: dict) -> None:

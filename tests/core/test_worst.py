@@ -19,6 +19,7 @@ from circuitry.network.state import Supply
 from circuitry.network.truth import levers_of
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing import size_build
+from circuitry.sizing.facts import Facts
 from circuitry.sizing.states import DESIGN_SUPPLIES
 from circuitry.sizing.worst import Branch, most_together, quieter, worst_positions
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, switch, unpinned, wire
@@ -53,12 +54,12 @@ class EveryPositionTest(TestCase):
 
     def test_told_currents_are_those_of_brute_force(self) -> None:
         """Every combination of the switches that concern what is behind each fuse, the others at
-        rest, or where least is on."""
+        rest, or where least is on: for the fuse, and for each wire that it feeds."""
         for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
             build = demo(name)
             sizing = size_build(build)
             network = Network(sizing.build)
-            compared = 0
+            compared, fed = 0, Facts(sizing.build).wires_behind
             for number, fuse in enumerate(sizing.fuses):
                 states = every_position(sizing.build, fuse)
                 if not 0 < len(states) <= MOST_COMBINED:
@@ -66,11 +67,16 @@ class EveryPositionTest(TestCase):
                 states += quieter(network, states)
                 rows = [row for row in network.try_many(states) if isinstance(row, Settled)]
                 most_a = max(abs(float(network.fuse_a(row)[number])) for row in rows)
-                told_a = sizing.fuses[fuse].current_a
-                compared += 1
-                self.assertLessEqual(most_a, MARGIN * told_a + 0.002, fuse)
-                self.assertLessEqual(told_a, MARGIN * most_a + 0.002, fuse)
-            self.assertGreater(compared, 8, name)
+                pairs = {fuse: (most_a, sizing.fuses[fuse].current_a)}
+                wire_a = np.abs([network.wire_a(row) for row in rows]).max(axis=0).tolist()
+                for wire, most_a in zip(sizing.wires.values(), wire_a, strict=True):
+                    if wire.wire in fed[fuse]:
+                        pairs[wire.wire] = most_a, wire.current_a
+                for part_id, (most_a, told_a) in pairs.items():
+                    compared += 1
+                    self.assertLessEqual(most_a, MARGIN * told_a + 0.002, (fuse, part_id))
+                    self.assertLessEqual(told_a, MARGIN * most_a + 0.002, (fuse, part_id))
+            self.assertGreater(compared, 25, name)
 
     def test_turn_lamps_fed_by_two_fuses_count_on_each(self) -> None:
         sizing = size_build(demo("saltmarsh-roadster"))

@@ -1,0 +1,163 @@
+"""Cars begun from their kind and wired whole by the recipes: what an old hand would nod at."""
+
+from dataclasses import replace
+from functools import cache
+from unittest import TestCase
+
+from circuitry.build.model import Build, Terminal
+from circuitry.catalogue import catalogue
+from circuitry.network.fall import fall_line
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.protection import ways
+from circuitry.recipes.recipe import write_recipe
+from circuitry.sizing import Sizing, size_build
+from circuitry.sizing.drop import drop_limit_v
+from circuitry.sizing.placement import moved
+from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.start import KindOfCar, start
+
+USUAL = ("heater", "wipers", "injection", "electric fan")
+CARS = (
+    KindOfCar(
+        "Coupé",
+        "coupé",
+        "steel",
+        battery="engine bay",
+        options=(*USUAL, "electric windows", "audio", "power sockets"),
+    ),
+    KindOfCar("Kit"),
+    KindOfCar("Van", "van", "steel", battery="cabin", options=(*USUAL, "worklights", "tow socket")),
+    KindOfCar("Buggy", "buggy", engine="rear", battery="engine bay", options=("wipers",)),
+    KindOfCar("Middle", "coupé", "aluminium", engine="middle", options=USUAL),
+)
+RECIPES_IN_ORDER = (
+    *("main-feed", "charging", "starter", "headlamps", "side-and-tail", "stop-lamps"),
+    *("turn-and-hazard", "reversing", "horn", "wipers", "blower", "fan", "fuel-pump", "engine"),
+    *("cluster", "interior", "radio", "sockets"),
+)
+
+
+def wired(kind: KindOfCar) -> Build:
+    """The car with every function written as usual, and each load that is left as it wishes."""
+    build = start(kind)
+    for recipe in RECIPES_IN_ORDER:
+        build = write_recipe(build, RECIPES[recipe], {})
+    for load in build.parts_of_kind("load"):
+        if load.id not in build.wired_parts() and not load.housed:
+            build = wire_as_wished(build, load.id)
+    return build
+
+
+@cache
+def sized() -> tuple[Sizing, ...]:
+    return tuple(size_build(wired(kind)) for kind in CARS)
+
+
+class WholeCarTest(TestCase):
+    def test_there_are_ways_for_all_and_some_to_spare(self) -> None:
+        for sizing in sized():
+            rows = [row for row in ways(sizing.build) if row.panel == "panel"]
+            free = sum(row.fuse is None for row in rows)
+            self.assertGreaterEqual(free, len(rows) / 10, sizing.build.name)
+
+    def test_few_findings_and_none_that_stops(self) -> None:
+        for sizing in sized():
+            rows = [(row.severity, row.code) for row in sizing.findings]
+            self.assertLess(len(rows), 10, (sizing.build.name, rows))
+            self.assertNotIn("stop", [severity for severity, _ in rows], sizing.build.name)
+            ours = {"headlamps-share", "crowded-ground", "crowded-stud", "no-engine-strap"}
+            ours |= {"not-selective", "wire-does-not-fit", "hole-too-small", "live-past-isolator"}
+            self.assertEqual({code for _, code in rows} & ours, set(), sizing.build.name)
+
+    def test_links_and_starter_cables_are_no_thin_wires(self) -> None:
+        area_mm2 = {name: row.copper_area_mm2 for name, row in catalogue().conductor.items()}
+        linked = {"stud", "bus bar", "ground point", "battery"}
+        for sizing in sized():
+            build = sizing.build
+            for wire in build.wires.values():
+                kinds = {
+                    build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)
+                }
+                if kinds <= linked:
+                    self.assertGreaterEqual(area_mm2[wire.size or ""], 10, wire.label)
+            starter = next(row for row in sizing.loads.values() if "starter" in row.load)
+            cables = [step.owner for step in starter.path.steps if step.kind == "wire"]
+            for wire_id in cables:
+                self.assertGreaterEqual(area_mm2[build.wires[wire_id].size or ""], 35, wire_id)
+
+    def test_sizes_in_lamps_that_one_would_buy(self) -> None:
+        area_mm2 = {name: row.copper_area_mm2 for name, row in catalogue().conductor.items()}
+        for sizing in sized():
+            build = sizing.build
+            for load in build.parts_of_kind("load"):
+                word = load.name.lower()
+                most_mm2 = 1.5 if word.startswith(("turn", "stop", "tail", "reversing")) else None
+                most_mm2 = 4.0 if "beam" in word else most_mm2
+                for wire in build.wires.values():
+                    if most_mm2 and load.id in (wire.from_terminal.part, wire.to_terminal.part):
+                        self.assertLessEqual(area_mm2[wire.size or ""], most_mm2, word)
+
+    def test_each_side_of_the_headlamps_has_a_fuse(self) -> None:
+        for sizing in sized():
+            last = {}
+            for side in ("left", "right"):
+                feed = sizing.loads[f"dipped-beam-{side}"].path.feed
+                last[side] = [step.owner for step in feed if step.kind == "fuse"][-1]
+            self.assertNotEqual(last["left"], last["right"])
+
+    def test_one_fuse_for_both_where_it_is_asked_for(self) -> None:
+        build = write_recipe(start(CARS[1]), RECIPES["headlamps"], {"fuses": "one fuse"})
+        codes = [row.code for row in size_build(build).findings]
+        self.assertIn("headlamps-share", codes)
+
+    def test_a_carburettor_has_a_coil_alone(self) -> None:
+        rows = {load.catalogue for load in sized()[1].build.parts_of_kind("load")}
+        self.assertIn("Ignition coil single", rows)
+        self.assertEqual(
+            rows & {"Engine control box", "Injectors set of four", "Idle valve"}, set()
+        )
+
+    def test_a_starter_returns_over_cable_unless_that_is_left_out(self) -> None:
+        steel = start(KindOfCar("Steel", "van", "steel", battery="luggage"))
+        for strap, body in ((True, False), (False, True)):
+            build = write_recipe(steel, RECIPES["starter"], {"strap": strap})
+            starter = next(row for row in size_build(build).loads.values() if "starter" in row.load)
+            self.assertEqual(any(step.kind == "body" for step in starter.path.back), body)
+
+
+class CrankingTest(TestCase):
+    def test_the_starters_own_share_comes_on_top_while_it_turns(self) -> None:
+        build = sized()[0].build
+        coils, starter = (
+            next(row for row in build.parts_of_kind("load") if word in row.id)
+            for word in ("ignition-coils", "starter-motor")
+        )
+        self.assertEqual(drop_limit_v(build, coils, 12.0), 0.5)
+        self.assertEqual(drop_limit_v(build, coils, 12.0, cranking=True), 1.0)
+        self.assertEqual(drop_limit_v(build, starter, 12.0, cranking=True), 0.5)
+        free = replace(build, policy=replace(build.policy, drop_school="by ampacity alone"))
+        self.assertIsNone(drop_limit_v(free, coils, 12.0, cranking=True))
+
+
+class BodyTest(TestCase):
+    def test_the_body_is_one_step_of_a_fall_line(self) -> None:
+        sizing = sized()[0]
+        row = sizing.loads["stop-lamp-left"]
+        line = fall_line(sizing.build, row.solution, sizing.build.parts[row.load], row.path)
+        self.assertEqual([step.name for step in line.steps].count("body"), 1)
+        self.assertAlmostEqual(line.drop_v + line.load_v, line.battery_v, places=6)
+
+
+class BatteryMovedTest(TestCase):
+    def test_isolator_and_main_fuse_go_along_and_its_ground_is_the_nearest(self) -> None:
+        build = moved(sized()[1].build, "battery", "nose")
+        places = {build.parts[part].place for part in ("isolator-inside", "main-fuse")}
+        self.assertEqual(places, {"nose"})
+        negative = Terminal("battery", "-")
+        points = {
+            end.part
+            for wire in build.wires.values()
+            for end in (wire.from_terminal, wire.to_terminal)
+            if negative in (wire.from_terminal, wire.to_terminal) and end != negative
+        }
+        self.assertIn("ground-front", points)
