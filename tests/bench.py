@@ -4,10 +4,12 @@ Ratios hold on any machine; times are of the machine that it runs on.
 """
 
 import json
+import random
 import statistics
 import time
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from itertools import count
 from typing import Any
 from unittest.mock import patch
@@ -17,9 +19,11 @@ from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
 from circuitry.build.document import read, write
-from circuitry.build.model import Build
+from circuitry.build.model import Build, Runs
+from circuitry.catalogue import catalogue
 from circuitry.drawing import schematic
 from circuitry.network import Network
+from circuitry.network.laws import rated_current_a
 from circuitry.network.network import TOGETHER
 from circuitry.network.paths import Paths, state_of
 from circuitry.network.truth import truth_table
@@ -35,6 +39,7 @@ from tests.core.positions import random_states, use
 
 LARGE = 400
 POSITIONS = 10_000
+EDITS = 45
 
 
 def main() -> None:
@@ -44,6 +49,7 @@ def main() -> None:
         measure_core(server)
         measure_positions()
         measure_copper()
+        measure_thicker()
         measure_circuits()
         measure_first_screen(server)
     finally:
@@ -107,6 +113,50 @@ def measure_copper() -> None:
         print(f"  gap of the programme      {100 * fit.gap:8.3f} %")
         sizes = {row.size for row in sizing.wires.values() if not row.pinned}
         print(f"  sizes used                {len(sizes):8d}")
+
+
+def measure_thicker() -> None:
+    """Edits that ask for less, a looser limit, a shorter run or a smaller current: in how many of
+    them some wire gets thicker, and the most copper that one of them takes more."""
+    area_mm2 = {name: row.copper_area_mm2 for name, row in catalogue().conductor.items()}
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        build = read((ROOT / "demo" / f"{name}.json").read_bytes())
+        before = size_build(build).wires
+        thicker, most = 0, 0.0
+        for asking in asking_less(build, EDITS):
+            after = size_build(asking).wires
+            steps = [area_mm2[after[w].size] - area_mm2[row.size] for w, row in before.items()]
+            thicker += any(step > 0 for step in steps)
+            copper = [
+                sum(area_mm2[row.size] * row.length_m for row in rows.values())
+                for rows in (
+                    after,
+                    {w: replace(before[w], length_m=after[w].length_m) for w in after},
+                )
+            ]
+            most = max(most, copper[0] / copper[1])
+        print(f"{name}, {EDITS} edits that ask for less")
+        print(f"  some wire thicker         {thicker:8d}")
+        print(f"  copper at most            {most:8.3f} ×")
+
+
+def asking_less(build: Build, count: int) -> Iterator[Build]:
+    """The build with a looser limit, a shorter run or a smaller load, in turn."""
+    draw = random.Random(4)
+    for number in range(count):
+        kind = ("limit", "run", "load")[number % 3]
+        if kind == "limit":
+            row = draw.choice(list(catalogue().drop_limits.values()))
+            limits_v = {row.load_kind: row.loop_limit_v_at_12v * draw.uniform(1.1, 1.5)}
+            yield replace(build, policy=replace(build.policy, drop_limits_v=limits_v))
+        elif kind == "run":
+            run = draw.choice(list(build.runs.values()))
+            shorter = replace(run, length_m=run.length_m * draw.uniform(0.6, 0.9))
+            yield replace(build, runs=Runs({**build.runs, run.id: shorter}))
+        else:
+            load = draw.choice(build.parts_of_kind("load"))
+            figures = {**load.figures, "rated_a": rated_current_a(load) * draw.uniform(0.6, 0.9)}
+            yield replace(build, parts={**build.parts, load.id: replace(load, figures=figures)})
 
 
 def measure_circuits() -> None:

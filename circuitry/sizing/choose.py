@@ -413,6 +413,7 @@ class WireChooser:
             list(dict.fromkeys(tapers)),
             self._legs(),
             reels=reels,
+            steps=to_hand,
         )
 
     def _legs(self) -> list[set[int]]:
@@ -474,33 +475,32 @@ class WireChooser:
     def losses(self, size: Numbers, whole: bool = False) -> list[Loss]:
         """What each load loses with these sizes, as the programme asks for it.
 
-        Where the trunk alone loses more than its share, branch and trunk answer each for a share
-        of the limit, unless the ``whole`` is asked for: six thick branches do not make up for it.
+        A trunk that loses more than its share of the limit must make up for that itself, and a
+        branch that loses less than its own is left alone, unless the ``whole`` is asked for: six
+        thick branches do not make up for a thin trunk.
         """
         losses: list[Loss] = []
         for drop, lost_v in zip(self.drops, self.lost_v(size), strict=True):
             limit_v = drop.limit_v - DROP_MARGIN_V
             shared_v = drop.shared_v + self._more_v(drop, size, drop.shares)
-            trunk_v = TRUNK_SHARE * limit_v
-            if whole or shared_v <= trunk_v:
-                losses.append(self._loss(drop, lost_v, limit_v, set(drop.wires)))
-                continue
-            own = set(drop.wires) - drop.shares
-            losses.append(self._loss(drop, shared_v, trunk_v, set(drop.shares)))
-            losses.append(self._loss(drop, lost_v - shared_v, limit_v - trunk_v, own))
+            too_much_v = shared_v - TRUNK_SHARE * limit_v
+            spared = lost_v - shared_v <= (1 - TRUNK_SHARE) * limit_v and not whole
+            wires = drop.shares if spared else set(drop.wires)
+            pairs = [pair for pair in zip(drop.wires, drop.amps, strict=True) if pair[0] in wires]
+            losses.append(
+                Loss(
+                    lost_v,
+                    limit_v,
+                    drop.source_v,
+                    [wire for wire, _ in pairs],
+                    [amps for _, amps in pairs],
+                    [self.facts.cables[wire] for wire, _ in pairs],
+                    drop.load_a,
+                    drop.shares,
+                    0.0 if spared or whole else too_much_v,
+                )
+            )
         return losses
-
-    def _loss(self, drop: LoadDrop, lost_v: float, limit_v: float, wires: set[int]) -> Loss:
-        pairs = [pair for pair in zip(drop.wires, drop.amps, strict=True) if pair[0] in wires]
-        return Loss(
-            lost_v,
-            limit_v,
-            drop.source_v,
-            [wire for wire, _ in pairs],
-            [amps for _, amps in pairs],
-            [self.facts.cables[wire] for wire, _ in pairs],
-            drop.load_a,
-        )
 
     def _more_v(self, drop: LoadDrop, size: Numbers, wires: Collection[int]) -> float:
         """What is lost more in some wires of a way with these sizes than as it was solved."""

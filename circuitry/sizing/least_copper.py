@@ -18,24 +18,29 @@ from scipy.sparse import csr_array
 Matrix = npt.NDArray[np.float64]
 Numbers = npt.NDArray[np.int_]
 
-WORTH_SHARE = 0.01
-"""A thicker wire that saves less than this share of the source for its whole step is not worth
-fitting: nobody could see it."""
+WORTH_SHARE = 0.005
+"""A step from one reel to the next that saves no load this share of the source is not worth taking:
+nobody could see it. So a wire two reels thicker saves some load one per cent. The step is judged
+by itself and not from what the wire has anyway: then a larger current, a longer run or a tighter
+limit only ever makes more steps worth taking."""
 ALONE = 1.2
 """Times its own current up to which a wire is taken to lead to a load alone."""
 PRICE_MM2_M_PER_W = 100.0
 """What keeping a limit may cost: copper in mm² m for each volt lost beyond it, times the amps of
 the load, as the copper of a cable goes with its amps. A headlamp of 4.5 A that loses 0.1 V too
 much is worth 45 mm² m, a tail lamp 4; a builder would rather live with less than pay more."""
-GAP = 1e-4
+GAP = 1e-6
 MOST_SECONDS = 20.0
 
 
 @dataclass(frozen=True)
 class Loss:
     """What one load loses: ``lost_v`` with every wire at its floor, ``limit_v`` what it may, and
-    for each wire on its way the current in A that its volts are counted with, and the cable that it
-    is part of: the wires of one circuit are bought and laid together."""
+    for each wire that may be thickened for it the current in A that its volts are counted with, and
+    the cable that it is part of: the wires of one circuit are bought and laid together.
+
+    Of what is lost too much, ``trunk_v`` must be made up for by the wires of the ``trunk``.
+    """
 
     lost_v: float
     limit_v: float
@@ -44,6 +49,8 @@ class Loss:
     amps: Sequence[float]
     cables: Sequence[object]
     load_a: float
+    trunk: Collection[int] = ()
+    trunk_v: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -68,13 +75,15 @@ def least_copper(
     price: float | None = PRICE_MM2_M_PER_W,
     worth: float = WORTH_SHARE,
     reels: Collection[int] | None = None,
+    steps: Collection[int] = (),
 ) -> Fit:
     """The sizes, by number, of the least copper; ``ohm`` is by wire and size.
 
     ``tapers`` are pairs of wires of which the first may not be thinner than the second: there is
     no thin piece inside a thick run. ``floor`` already obeys them. ``legs`` are wires that climb
     together, there and back, left and right: one run has one size. ``price`` None keeps the limits
-    at any price, which must be possible. ``reels`` are the sizes to be had, all when None.
+    at any price, which must be possible. ``reels`` are the sizes to be had, all when None, and
+    ``steps`` those from which a thicker one is judged.
 
     >>> ohm = np.array([[0.08, 0.04, 0.02]])
     >>> areas, length, floor, most = np.array([1.0, 2, 4]), np.array([4.0]), [0], [2]
@@ -83,7 +92,7 @@ def least_copper(
     [1]
     """
     over = [row for row in losses if row.lost_v > row.limit_v]
-    candidates = _along_legs(floor, most, _candidates(floor, most, ohm, over, worth), legs)
+    candidates = _along_legs(floor, most, _candidates(floor, most, ohm, over, worth, steps), legs)
     ladders = _ladders(floor, most, candidates, tapers)
     if reels is not None:
         ladders = {
@@ -135,14 +144,18 @@ class _Programme:
         self, over: Sequence[Loss], saved_ohm: npt.NDArray[np.float64], soft: bool
     ) -> None:
         """What the rungs save, and what is lost beyond the limit all the same, make up for what
-        is lost too much."""
+        is lost too much, in all and in the trunk."""
         for number, loss in enumerate(over):
-            row = {len(self.rungs) + number: 1.0} if soft else {}
+            beyond = {len(self.rungs) + number: 1.0} if soft else {}
+            in_all, in_trunk = dict(beyond), dict(beyond)
             for wire, amps in zip(loss.wires, loss.amps, strict=True):
                 for size in self.ladders.get(wire, [])[1:]:
                     at = self.column[wire, size]
-                    row[at] = row.get(at, 0.0) + amps * saved_ohm[at]
-            self._row(row, loss.lost_v - loss.limit_v)
+                    for row in (in_all, in_trunk) if wire in loss.trunk else (in_all,):
+                        row[at] = row.get(at, 0.0) + amps * saved_ohm[at]
+            self._row(in_all, loss.lost_v - loss.limit_v)
+            if loss.trunk_v > 0:
+                self._row(in_trunk, loss.trunk_v)
 
     def climb_in_order(self) -> None:
         """No rung before the one below it."""
@@ -211,11 +224,16 @@ def _ladders(
 
 
 def _candidates(
-    floor: Numbers, most: Numbers, ohm: Matrix, over: Sequence[Loss], worth: float
+    floor: Numbers,
+    most: Numbers,
+    ohm: Matrix,
+    over: Sequence[Loss],
+    worth: float,
+    steps: Collection[int],
 ) -> list[tuple[int, int]]:
     """Pairs of a wire and a size thicker than its floor that is worth having: with the whole cable
-    in it some load gains enough to be seen. What a circuit shares among its loads is one cable,
-    what leads to the load alone another."""
+    in it and not one step thinner, some load gains enough to be seen. What a circuit shares among
+    its loads is one cable, what leads to the load alone another."""
     taken: set[tuple[int, int]] = set()
     for loss in over:
         cables: dict[object, list[tuple[int, float]]] = {}
@@ -224,10 +242,10 @@ def _candidates(
             cables.setdefault((cable, alone), []).append((wire, amps))
         for cable_wires in cables.values():
             thickest = max(int(most[wire]) for wire, _ in cable_wires)
-            for size in range(thickest + 1):
+            for size in range(1, thickest + 1):
+                below = max((step for step in steps if step < size), default=0)
                 saved_v = sum(
-                    amps * (ohm[wire, floor[wire]] - ohm[wire, _within(size, wire, floor, most)])
-                    for wire, amps in cable_wires
+                    amps * (ohm[wire, below] - ohm[wire, size]) for wire, amps in cable_wires
                 )
                 if saved_v >= worth * loss.source_v:
                     taken |= {
@@ -253,7 +271,3 @@ def _along_legs(
             if floor[wire] < (within := min(size, int(most[wire])))
         }
     return sorted(taken)
-
-
-def _within(size: int, wire: int, floor: Numbers, most: Numbers) -> int:
-    return max(int(floor[wire]), min(size, int(most[wire])))

@@ -65,13 +65,13 @@ class EveryPositionTest(TestCase):
                 if not 0 < len(states) <= MOST_COMBINED:
                     continue
                 states += quieter(network, states)
-                rows = [row for row in network.try_many(states) if isinstance(row, Settled)]
-                most_a = max(abs(float(network.fuse_a(row)[number])) for row in rows)
+                tried = [row for row in network.try_many(states) if isinstance(row, Settled)]
+                most_a = max(abs(float(network.fuse_a(row)[number])) for row in tried)
                 pairs = {fuse: (most_a, sizing.fuses[fuse].current_a)}
-                wire_a = np.abs([network.wire_a(row) for row in rows]).max(axis=0).tolist()
-                for wire, most_a in zip(sizing.wires.values(), wire_a, strict=True):
-                    if wire.wire in fed[fuse]:
-                        pairs[wire.wire] = most_a, wire.current_a
+                wire_a = np.abs([network.wire_a(row) for row in tried]).max(axis=0).tolist()
+                for row, most_a in zip(sizing.wires.values(), wire_a, strict=True):
+                    if row.wire in fed[fuse]:
+                        pairs[row.wire] = most_a, row.current_a
                 for part_id, (most_a, told_a) in pairs.items():
                     compared += 1
                     self.assertLessEqual(most_a, MARGIN * told_a + 0.002, (fuse, part_id))
