@@ -94,11 +94,11 @@ def measure_copper() -> None:
         with patch("circuitry.sizing.choose.least_copper", noted):
             sizing = size_build(read((ROOT / "demo" / f"{name}.json").read_bytes()))
         args, fields = [row for row in asked if row[1].get("price", 1) is not None][-1]
-        floor, most, ohm, area_mm2, length_m, losses, tapers = args
+        floor, most, ohm, area_mm2, length_m, losses, tapers, *_ = args
         fit = least_copper(*args, **fields)
         saved_ohm = ohm[np.arange(len(floor)), floor] - ohm[np.arange(len(floor)), most]
         kept = [
-            loss
+            replace(loss, trunk=(), trunk_v=0.0)
             for loss in losses
             if loss.lost_v - np.dot(loss.amps, saved_ohm[list(loss.wires)]) < loss.limit_v
         ]

@@ -40,7 +40,12 @@ Closed = frozenset[tuple[str, str]]
 
 
 class Asked:
-    """States that are asked for, and what the movers ask of them."""
+    """States that are asked for, and what the movers ask of them.
+
+    ``by_hand`` is kept by the network: which elements conduct in each before anything moves.
+    """
+
+    by_hand: Flags | None = None
 
     def __init__(self, states: Sequence[State]) -> None:
         self.states = states
@@ -53,6 +58,7 @@ class Asked:
         some = Asked([self.states[column] for column in columns])
         known = ((number, self._known.get(column)) for number, column in enumerate(columns))
         some._known = {number: names for number, names in known if names is not None}
+        some.by_hand = None if self.by_hand is None else self.by_hand[:, columns]
         return some
 
     def known(self, column: int, switches: Iterable[Part]) -> Mapping[str, bool | float]:

@@ -385,7 +385,9 @@ class Network:
     def _drive(self, asked: Asked, moved: Flags) -> Drive:
         """Close the contacts that the states close and those that moved, and set the sources."""
         layout, states = self._layout, asked.states
-        conducts = np.array([self._at(state) for state in states]).T
+        if asked.by_hand is None:
+            asked.by_hand = np.array([self._at(state) for state in states]).T
+        conducts = asked.by_hand.copy()
         for number, pair in enumerate(self.positions):
             rows = layout.rows.get(pair)
             if rows:

@@ -16,10 +16,16 @@ from circuitry.build.model import (
 )
 from circuitry.catalogue import Load, catalogue
 from circuitry.errors import UnusableInput
+from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of
 from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output, relay_for
+
+COILS = "Relay coils"
+"""What the fuse is called that the coils of one key position share."""
+CONTROL_FROM_A = 10.0
+"""A load of so much has a fuse that is too large for the thin wires of its switch."""
 
 
 @dataclass(frozen=True)
@@ -178,7 +184,7 @@ def wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiri
     switch = _switch_output(draft, wiring, circuit)
     fuse = _fuse(draft, wiring, switch, circuit)
     output = (
-        _through_relay(draft, circuit, fuse, switch, loads)
+        _through_relay(draft, circuit, fuse, switch, loads, wiring.key)
         if wiring.through == "relay"
         else _direct(draft, circuit, fuse, switch)
     )
@@ -198,9 +204,19 @@ def _direct(draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None)
 
 
 def _through_relay(
-    draft: Draft, circuit: Circuit, fuse: Part, switch: Terminal | None, loads: list[Part]
+    draft: Draft,
+    circuit: Circuit,
+    fuse: Part,
+    switch: Terminal | None,
+    loads: list[Part],
+    key: str,
 ) -> Terminal:
-    """Fuse to contact 30–87 to load; the switch carries only the coil 86–85."""
+    """Fuse to contact 30–87 to load; the switch carries only the coil 86–85.
+
+    Where the fuse of the load is not live as the load is asked for, or is large, the coil and its
+    switch sit behind a smaller one that all such coils share.
+    """
+    control = _control_fuse(draft, fuse, switch, loads, key)
     relay = draft.add_part(
         "relay",
         f"{circuit.name} relay"[:80],
@@ -210,10 +226,28 @@ def _through_relay(
     )
     draft.feed(fuse_output(fuse), Terminal(relay.id, "30"), circuit)
     if switch is not None:
-        _feed_switch(draft, circuit, fuse, switch)
-    draft.feed(switch or fuse_output(fuse), Terminal(relay.id, "86"), circuit)
+        _feed_switch(draft, circuit, control, switch)
+    draft.feed(switch or fuse_output(control), Terminal(relay.id, "86"), circuit)
     draft.ground(Terminal(relay.id, "85"), circuit)
     return Terminal(relay.id, "87")
+
+
+def _control_fuse(
+    draft: Draft, fuse: Part, switch: Terminal | None, loads: list[Part], key: str
+) -> Part:
+    """What the coil of a relay sits behind: the fuse of its load, or that of the coils of this key
+    position, in a free way where there is none yet."""
+    if switch is not None and draft.wires_on(_common(draft, switch)):
+        return fuse
+    build = draft.build
+    same_key = paths_of(build).key_needed(fuse_output(fuse)) == key
+    if same_key and sum(map(rated_current_a, loads)) < CONTROL_FROM_A:
+        return fuse
+    for other in build.parts_of_kind("fuse"):
+        shared = other.name.endswith(f" {COILS}")
+        if shared and paths_of(build).key_needed(fuse_output(other)) == key:
+            return other
+    return choose_fuse(draft, (key,), None, COILS)
 
 
 def _beside(draft: Draft, circuit: Circuit, load: Part) -> None:
@@ -261,8 +295,10 @@ def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circui
     fed already decides the key position, and the power may come from an always-live fuse.
     """
     fed_by = _fuse_of_switch(draft, switch) if switch else None
+    relay = wiring.through == "relay"
     if fed_by is None or switch is None:
-        return choose_fuse(draft, (wiring.key,), wiring.fuse, circuit.name)
+        keys = ("always", wiring.key) if relay else (wiring.key,)
+        return choose_fuse(draft, keys, wiring.fuse, circuit.name)
     live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
         word = KEY_WORDS[live] if live else "in no key position"
@@ -272,8 +308,8 @@ def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circui
             f"That switch is fed through fuse “{fed_by.name}” and live {word}; the load is asked "
             f"for {KEY_WORDS[wiring.key]}. Choose that key position or another switch.",
         )
-    if wiring.through == "relay":
-        return choose_fuse(draft, (wiring.key, "always"), wiring.fuse, circuit.name)
+    if relay:
+        return choose_fuse(draft, ("always", wiring.key), wiring.fuse, circuit.name)
     if wiring.fuse is not None and wiring.fuse != fed_by.id:
         raise UnusableInput(
             "switch-has-fuse",

@@ -6,7 +6,8 @@ from typing import Any
 
 from circuitry.build.document import write_thing
 from circuitry.build.kinds import SWITCH_KINDS, relay_row
-from circuitry.build.model import Acceptance, Build, Part, Wire
+from circuitry.build.model import Acceptance, Build, Part, Policy, Wire
+from circuitry.catalogue import catalogue
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
@@ -14,6 +15,7 @@ from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import drop_findings, rechoose, resize
 from circuitry.sizing.charging import charging_findings
 from circuitry.sizing.ends import end_findings
+from circuitry.sizing.facts import shelf_of
 from circuitry.sizing.faults import design_faults
 from circuitry.sizing.functions import function_findings
 from circuitry.sizing.isolation import isolation_findings
@@ -230,6 +232,8 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
     mends: tuple[Mend, ...] = ()
     if passing is not None:
         mends = (Mend(f"Fit {passing}", (resize(wire, passing),)),)
+    elif not row.pinned:
+        mends = tuple(_thicker_reel(sizing.build.policy, row))
     return Finding(
         "wire-too-thin",
         "stop",
@@ -243,6 +247,20 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
         else "It runs too hot in normal use.",
         mends,
     )
+
+
+def _thicker_reel(policy: Policy, row: WireSizing) -> Iterator[Mend]:
+    """The next size that is not on the shelf and would carry what it must: what a size carries in
+    one place goes about with its copper to the power of 0.6."""
+    shelf = shelf_of(policy)
+    thickest = shelf[-1]
+    for size in catalogue().conductors[policy.conductors]:
+        times = (size.copper_area_mm2 / thickest.copper_area_mm2) ** 0.6
+        if size not in shelf and times > 1 and times * row.carries_a >= row.must_carry_a:
+            fields = {"policy": {"shelf": [*(other.name for other in shelf), size.name]}}
+            operation = {"op": "change", "collection": "build", "id": "build", "fields": fields}
+            yield Mend(f"Put {size.name} on the shelf", (operation,))
+            return
 
 
 def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:

@@ -53,7 +53,7 @@ SIZES_M = {
 }
 BUSES = {"always": "battery", "accessory": "accessory", "run": "run"}
 BULKHEAD_HOLE_MM = 45.0
-LEAST_WAYS = {"always": 14, "accessory": 4, "run": 12}
+LEAST_WAYS = {"always": 16, "accessory": 4, "run": 12}
 """What a plain car takes: start relay, beams, hazard lamps and memories stand in no line."""
 SPARE_WAYS = 0.1
 OPEN_STYLES = ("open two-seater", "buggy")

@@ -6,15 +6,18 @@ from unittest import TestCase
 
 from circuitry.build.model import Build, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.edits import apply_operations
 from circuitry.network.fall import fall_line
+from circuitry.network.paths import paths_of
 from circuitry.recipes.book import RECIPES
+from circuitry.recipes.load import LoadRequest, Wiring, add_load
 from circuitry.recipes.protection import ways
 from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.placement import moved
 from circuitry.stock.cells import wire_as_wished
-from circuitry.stock.start import KindOfCar, start
+from circuitry.stock.start import OPTIONS, KindOfCar, start
 
 USUAL = ("heater", "wipers", "injection", "electric fan")
 CARS = (
@@ -123,6 +126,33 @@ class WholeCarTest(TestCase):
             build = write_recipe(steel, RECIPES["starter"], {"strap": strap})
             starter = next(row for row in size_build(build).loads.values() if "starter" in row.load)
             self.assertEqual(any(step.kind == "body" for step in starter.path.back), body)
+
+
+class ControlFuseTest(TestCase):
+    def test_a_relay_is_fed_from_where_it_is_always_live_and_its_coil_by_the_key(self) -> None:
+        build = sized()[0].build
+        paths = paths_of(build)
+        for pin, key in (("30", "always"), ("86", "accessory")):
+            self.assertEqual(paths.key_needed(Terminal("amplifier-relay", pin)), key)
+        coils = [part for part in build.parts_of_kind("fuse") if part.name.endswith("Relay coils")]
+        self.assertEqual([sized()[0].fuses[fuse.id].rating_a for fuse in coils], [3.0])
+
+    def test_coils_of_one_key_position_share_a_fuse(self) -> None:
+        build = start(CARS[1])
+        for name in ("One", "Other"):
+            wiring = Wiring("accessory", None, None, "relay")
+            build = add_load(build, LoadRequest(name, "Amplifier", "luggage", wiring))
+        names = [part.name.split(" ", 1)[1] for part in build.parts_of_kind("fuse") if part.fitted]
+        self.assertEqual(sorted(names), ["One", "Other", "Relay coils"])
+
+
+class ShelfTest(TestCase):
+    def test_where_no_size_carries_the_next_one_is_offered(self) -> None:
+        whole = wired(replace(CARS[0], options=OPTIONS))
+        thin = [row for row in size_build(whole).findings if row.code == "wire-too-thin"]
+        (mend,) = thin[0].mends
+        mended = size_build(apply_operations(whole, list(mend.operations)))
+        self.assertNotIn("wire-too-thin", [row.code for row in mended.findings])
 
 
 class CrankingTest(TestCase):
