@@ -1,6 +1,6 @@
 """Reads the first sheet of a spreadsheet, in a process of its own with little time and memory.
 
-``python -m circuitry.formats.spreadsheet`` takes an XLSX file on its standard input and answers in
+Run as a program it takes an XLSX file on its standard input and answers in
 JSON: ``rows`` of text and ``notes``, or why it is ``refused``. The file is read as a stream, and
 counted before it is unpacked; what a broken file makes of the library ends this process and no
 other.

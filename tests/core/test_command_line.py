@@ -50,7 +50,7 @@ class CommandTest(TestCase):
     def test_check_says_usable_and_what_is_found(self) -> None:
         code, out, _ = run("check", CAR)
         self.assertEqual(code, 1)
-        self.assertIn("usable, 76 parts, 78 wires, 15 findings", out)
+        self.assertIn("usable, 76 parts, 78 wires, 16 findings", out)
 
     def test_a_build_without_stops_exits_with_0(self) -> None:
         row = lamp_document()
