@@ -236,7 +236,8 @@ def _control_fuse(
     draft: Draft, fuse: Part, switch: Terminal | None, loads: list[Part], key: str
 ) -> Part:
     """What the coil of a relay sits behind: the fuse of its load, or that of the coils of this key
-    position, in a free way where there is none yet."""
+    position, in a free way where there is none yet. A panel without one leaves it the fuse of the
+    load, where that is live as it should be."""
     if switch is not None and draft.wires_on(_common(draft, switch)):
         return fuse
     build = draft.build
@@ -247,7 +248,12 @@ def _control_fuse(
         shared = other.name.endswith(f" {COILS}")
         if shared and paths_of(build).key_needed(fuse_output(other)) == key:
             return other
-    return choose_fuse(draft, (key,), None, COILS)
+    try:
+        return choose_fuse(draft, (key,), None, COILS)
+    except UnusableInput:
+        if same_key:
+            return fuse
+        raise
 
 
 def _beside(draft: Draft, circuit: Circuit, load: Part) -> None:

@@ -1,16 +1,15 @@
 """Sizes that an edit cannot have changed are carried over instead of being chosen again."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
-from typing import TypeVar
 
-from circuitry.build.model import Build, Part, Place, Policy, Run, Wire
+from circuitry.build.model import Build, Circuit, Part, Place, Policy, Run, Wire
 from circuitry.build.routes import has_way
 from circuitry.sizing.explain import circuit_sizings
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
 
-Thing = TypeVar("Thing", Wire, Run, Part, Place)
+Thing = Circuit | Wire | Run | Part | Place
 
 TOLD = ("source", "duty")
 
@@ -45,47 +44,44 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     return replace(carried, findings=tuple(found), circuits=circuits)
 
 
-def feels_the_same(before: Build, after: Build) -> bool:
-    """Whether two builds differ in nothing that a current feels."""
+def feels_the_same(before: Build, after: Build, but_for_names: bool = False) -> bool:
+    """Whether two builds differ in nothing that a current feels, and call everything the same, or
+    but for names."""
     parts, places = _felt_ids(before)
+
+    def alike(one: Mapping[str, Thing], other: Mapping[str, Thing], ids: Iterable[str]) -> bool:
+        return all(
+            thing in one
+            and thing in other
+            and (
+                one[thing] is other[thing]
+                or _felt(one[thing], but_for_names) == _felt(other[thing], but_for_names)
+            )
+            for thing in ids
+        )
+
     return (
-        before.name == after.name
+        (but_for_names or before.name == after.name)
         and before.body_conducts == after.body_conducts
         and _felt_policy(before.policy) == _felt_policy(after.policy)
-        and before.circuits == after.circuits
         and (parts, places) == _felt_ids(after)
-        and _alike(before.wires, after.wires, before.wires.keys() | after.wires, _felt_wire)
-        and _alike(before.runs, after.runs, before.runs.keys() | after.runs, _felt_run)
-        and _alike(before.parts, after.parts, parts, _felt_part)
-        and _alike(before.places, after.places, places, _felt_place)
+        and alike(before.circuits, after.circuits, before.circuits.keys() | after.circuits)
+        and alike(before.wires, after.wires, before.wires.keys() | after.wires)
+        and alike(before.runs, after.runs, before.runs.keys() | after.runs)
+        and alike(before.parts, after.parts, parts)
+        and alike(before.places, after.places, places)
     )
 
 
 def _differ_in_names(before: Build, after: Build) -> bool:
     """Whether two builds have the same things in the same order, and only call some otherwise."""
-    ordered = [
-        (list(one), list(other))
-        for one, other in (
-            (before.parts, after.parts),
-            (before.wires, after.wires),
-            (before.circuits, after.circuits),
-        )
-    ]
-    return all(one == other for one, other in ordered) and feels_the_same(
-        _nameless(before), _nameless(after)
+    ordered = (
+        (before.parts, after.parts),
+        (before.wires, after.wires),
+        (before.circuits, after.circuits),
     )
-
-
-def _nameless(build: Build) -> Build:
-    """The build with nothing called anything."""
-    return replace(
-        build,
-        name="",
-        parts={part.id: replace(part, name="") for part in build.parts.values()},
-        wires={wire.id: replace(wire, label="") for wire in build.wires.values()},
-        circuits={row.id: replace(row, name="") for row in build.circuits.values()},
-        places={place.id: replace(place, name="") for place in build.places.values()},
-    )
+    same_order = all(list(one) == list(other) for one, other in ordered)
+    return same_order and feels_the_same(before, after, but_for_names=True)
 
 
 def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
@@ -100,37 +96,23 @@ def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
     return parts, places
 
 
-def _alike(
-    before: Mapping[str, Thing],
-    after: Mapping[str, Thing],
-    ids: Iterable[str],
-    felt: Callable[[Thing], Thing],
-) -> bool:
-    """Whether these things are there before and after, and the same in all that is felt."""
-    return all(
-        thing in before
-        and thing in after
-        and (before[thing] is after[thing] or felt(before[thing]) == felt(after[thing]))
-        for thing in ids
-    )
-
-
 def _felt_policy(policy: Policy) -> Policy:
     return replace(policy, colours="by function", palette={})
 
 
-def _felt_wire(wire: Wire) -> Wire:
-    return replace(wire, colour="")
-
-
-def _felt_place(place: Place) -> Place:
-    return replace(place, x_m=0.0, y_m=0.0, level="waist")
-
-
-def _felt_run(run: Run) -> Run:
-    return replace(run, measured=True, fixings_mm=250.0, hole_mm=None, hole_fit="none")
-
-
-def _felt_part(part: Part) -> Part:
-    figures = {name: value for name, value in part.figures.items() if name not in TOLD}
-    return replace(part, state="new", note="", wish=None, figures=figures)
+def _felt(thing: Thing, but_for_names: bool) -> Thing:
+    """What of a thing a current feels, with what it is called or without."""
+    match thing:
+        case Wire():
+            felt = replace(thing, colour="")
+            return replace(felt, label="") if but_for_names else felt
+        case Run():
+            return replace(thing, measured=True, fixings_mm=250.0, hole_mm=None, hole_fit="none")
+        case Place():
+            at = replace(thing, x_m=0.0, y_m=0.0, level="waist")
+            return replace(at, name="") if but_for_names else at
+        case Part():
+            figures = {name: value for name, value in thing.figures.items() if name not in TOLD}
+            part = replace(thing, state="new", note="", wish=None, figures=figures)
+            return replace(part, name="") if but_for_names else part
+    return replace(thing, name="") if but_for_names else thing

@@ -1,15 +1,18 @@
 """Ways, bundles and the loom in figures; sizes carried over where nothing is felt."""
 
 import math
+import random
 from dataclasses import replace
 from unittest import TestCase, mock
+
+from pydantic_core import to_json
 
 from circuitry.build.model import Build
 from circuitry.build.routes import has_way, length_m, way_of
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.layout import bundles, far_from_drawn
-from circuitry.sizing import carried_over, loom, size_build
+from circuitry.sizing import Sizing, carried_over, loom, size_build
 from circuitry.sizing import sizing as rounds
 from circuitry.sizing.placement import moved
 from tests.core.cars import roadster, roadster_sizing
@@ -147,6 +150,29 @@ class PlacementTest(TestCase):
         self.assertEqual({p.place for p in build.parts_of_kind("fuse") if p.fitted}, {"dash"})
 
 
+CALLED = (
+    *(("parts", "name"), ("parts", "note"), ("wires", "label"), ("wires", "colour")),
+    *(("circuits", "name"), ("places", "name")),
+)
+
+
+def called_otherwise(draw: random.Random, build: Build, number: int) -> dict:
+    """One thing gets another name, label, note or colour."""
+    collection, field = draw.choice(CALLED)
+    thing = draw.choice(list(getattr(build, collection)))
+    word = "green" if field == "colour" else f"{field} {number} {draw.randint(1, 9999)}"
+    fields = {field: word}
+    return {"op": "change", "collection": collection, "id": thing, "fields": fields}
+
+
+def told(sizing: Sizing) -> bytes:
+    """Everything that is said of a sizing."""
+    reasons = {one: sizing.candidates(one) for one in (*sizing.wires, *sizing.fuses)}
+    return to_json(
+        [sizing.wires, sizing.fuses, sizing.circuits, sizing.findings, sizing.charging, reasons]
+    )
+
+
 class CarriedOverTest(TestCase):
     def test_what_no_current_feels_is_not_sized_again_and_answers_the_same(self) -> None:
         before = roadster_sizing()
@@ -170,6 +196,23 @@ class CarriedOverTest(TestCase):
         self.assertEqual(carried.circuits, afresh.circuits)
         self.assertEqual(carried.findings, afresh.findings)
         self.assertEqual(carried.build, afresh.build)
+
+    def test_names_touch_no_size_and_every_word_follows(self) -> None:
+        """A chain of edits of what things are called, each answer held to that of a fresh sizing
+        byte for byte."""
+        draw = random.Random(12)
+        build, sizing = roadster(), roadster_sizing()
+        for number in range(12):
+            before = build
+            for _ in range(8):
+                build = apply_operations(build, [called_otherwise(draw, build, number)])
+            with mock.patch.object(
+                rounds._Work, "first_round", side_effect=AssertionError("sized again")
+            ):
+                carried = carried_over(before, sizing, build)
+            assert carried is not None
+            sizing = carried
+            self.assertEqual(told(sizing), told(size_build(build)))
 
     def test_what_a_current_feels_is_sized_again(self) -> None:
         for operation in (
