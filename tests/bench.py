@@ -3,6 +3,7 @@
 Ratios hold on any machine; times are of the machine that it runs on.
 """
 
+import gzip
 import json
 import random
 import statistics
@@ -65,6 +66,7 @@ def measure_core(server: RunningServer) -> None:
         show("size every fuse and wire", times_ms(lambda build=build: size_build(build), repeats))
         measure_solve(size_build(build).build)
         show("edit round trip", edit_times_ms(server, build, repeats, changed_rating))
+        show("give a load another name", edit_times_ms(server, build, repeats, renamed_load))
         show("move a place on the plan", edit_times_ms(server, build, repeats, moved_place))
         show("paste 200 rows", edit_times_ms(server, build, repeats, pasted_rows))
 
@@ -195,15 +197,20 @@ def edit_times_ms(
     server: RunningServer, build: Build, repeats: int, operation: Callable[[Build, int], dict]
 ) -> list[float]:
     """Edits, each new to the server, from request to the last byte of the answer."""
-    identity = json.loads(post(server, "/api/builds", write(build).encode()))["id"]
+    created = gzip.decompress(post(server, "/api/builds", write(build).encode()))
+    identity = json.loads(created)["id"]
     revision = count()
+
+    sent: list[bytes] = []
 
     def edit() -> None:
         base = next(revision)
         body = {"base": base, "label": "Edit", "operations": [operation(build, base)]}
-        post(server, f"/api/builds/{identity}/edits", json.dumps(body).encode())
+        sent.append(post(server, f"/api/builds/{identity}/edits", json.dumps(body).encode()))
 
-    return times_ms(edit, repeats)
+    taken_ms = times_ms(edit, repeats)
+    print(f"  {'  its answer, compressed':26}{len(sent[-1]) / 1000:8.1f} kB")
+    return taken_ms
 
 
 def changed_rating(build: Build, base: int) -> dict:
@@ -211,6 +218,12 @@ def changed_rating(build: Build, base: int) -> dict:
     load = build.parts_of_kind("load")[0].id
     fields = {"figures": {"rated_a": 4 + base / 100}}
     return {"op": "change", "collection": "parts", "id": load, "fields": fields}
+
+
+def renamed_load(build: Build, base: int) -> dict:
+    """Another name for the first load."""
+    load = build.parts_of_kind("load")[0].id
+    return {"op": "change", "collection": "parts", "id": load, "fields": {"name": f"Load {base}"}}
 
 
 def moved_place(build: Build, base: int) -> dict:
@@ -227,10 +240,9 @@ def pasted_rows(build: Build, base: int) -> dict:
 
 
 def post(server: RunningServer, path: str, body: bytes) -> bytes:
-    """The answer to a request with this body."""
-    request = urllib.request.Request(
-        server.address.rstrip("/") + path, body, {"Content-Type": "application/json"}
-    )
+    """The answer to a request with this body, as it is sent to a browser."""
+    headers = {"Content-Type": "application/json", "Accept-Encoding": "gzip"}
+    request = urllib.request.Request(server.address.rstrip("/") + path, body, headers)
     with urllib.request.urlopen(request) as answer:
         return bytes(answer.read())
 

@@ -4,11 +4,13 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.http import HttpResponse
-from pydantic_core import to_json
+from pydantic_core import to_json, to_jsonable_python
 
 from circuitry.edits import Change
 from circuitry.sizing import Sizing
 from server.api import schemas
+
+DIGITS = 6
 
 
 def json_answer(value: Any) -> HttpResponse:
@@ -20,9 +22,10 @@ def json_answer(value: Any) -> HttpResponse:
 
 
 def results_view(sizing: Sizing) -> dict[str, Any]:
-    """A sizing as the API shows it."""
+    """A sizing as the API shows it, in figures of as many digits as any meter has: the rest would
+    be most of what is sent."""
     load_fields = schemas.LoadResult.model_fields
-    return {
+    view = {
         "wires": sizing.wires,
         "fuses": sizing.fuses,
         "circuits": sizing.circuits,
@@ -32,6 +35,19 @@ def results_view(sizing: Sizing) -> dict[str, Any]:
             for load, row in sizing.loads.items()
         },
     }
+    rounded: dict[str, Any] = _rounded(to_jsonable_python(view))
+    return rounded
+
+
+def _rounded(value: Any) -> Any:
+    match value:
+        case float():
+            return float(f"{value:.{DIGITS}g}")
+        case dict():
+            return {name: _rounded(each) for name, each in value.items()}
+        case list():
+            return [_rounded(each) for each in value]
+    return value
 
 
 def edit_answer(revision: int, changes: Sequence[Change], sizing: Sizing) -> HttpResponse:
