@@ -182,9 +182,10 @@ def _circuit(draft: Draft, circuit_id: str) -> Circuit:
 def wire_circuit(draft: Draft, circuit: Circuit, loads: list[Part], wiring: Wiring) -> None:
     """Wire loads as asked, and let their circuit remember how."""
     switch = _switch_output(draft, wiring, circuit)
-    fuse = _fuse(draft, wiring, switch, circuit)
+    heavy = sum(map(rated_current_a, loads)) >= CONTROL_FROM_A
+    fuse = _fuse(draft, wiring, switch, circuit, heavy and wiring.through == "relay")
     output = (
-        _through_relay(draft, circuit, fuse, switch, loads, wiring.key)
+        _through_relay(draft, circuit, fuse, switch, loads, wiring.key, heavy)
         if wiring.through == "relay"
         else _direct(draft, circuit, fuse, switch)
     )
@@ -210,13 +211,14 @@ def _through_relay(
     switch: Terminal | None,
     loads: list[Part],
     key: str,
+    heavy: bool,
 ) -> Terminal:
     """Fuse to contact 30–87 to load; the switch carries only the coil 86–85.
 
     Where the fuse of the load is not live as the load is asked for, or is large, the coil and its
     switch sit behind a smaller one that all such coils share.
     """
-    control = _control_fuse(draft, fuse, switch, loads, key)
+    control = _control_fuse(draft, fuse, switch, key, heavy)
     relay = draft.add_part(
         "relay",
         f"{circuit.name} relay"[:80],
@@ -232,9 +234,7 @@ def _through_relay(
     return Terminal(relay.id, "87")
 
 
-def _control_fuse(
-    draft: Draft, fuse: Part, switch: Terminal | None, loads: list[Part], key: str
-) -> Part:
+def _control_fuse(draft: Draft, fuse: Part, switch: Terminal | None, key: str, heavy: bool) -> Part:
     """What the coil of a relay sits behind: the fuse of its load, or that of the coils of this key
     position, in a free way where there is none yet. A panel without one leaves it the fuse of the
     load, where that is live as it should be."""
@@ -242,7 +242,7 @@ def _control_fuse(
         return fuse
     build = draft.build
     same_key = paths_of(build).key_needed(fuse_output(fuse)) == key
-    if same_key and sum(map(rated_current_a, loads)) < CONTROL_FROM_A:
+    if same_key and not heavy:
         return fuse
     for other in build.parts_of_kind("fuse"):
         shared = other.name.endswith(f" {COILS}")
@@ -294,16 +294,18 @@ def _new_switch(draft: Draft, new: NewSwitch, circuit: Circuit) -> Part:
     return draft.add_part("switch", new.name, new.place, contacts=table, circuit=circuit.id)
 
 
-def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circuit) -> Part:
-    """The fuse of the circuit.
+def _fuse(
+    draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circuit, heavy_by_relay: bool
+) -> Part:
+    """The fuse of the circuit; a heavy load through a relay is fed from where it is always live, so
+    that the key's own feeds carry no more than they must.
 
     A direct load takes the one that already feeds its switch. Through a relay, a switch that is
     fed already decides the key position, and the power may come from an always-live fuse.
     """
     fed_by = _fuse_of_switch(draft, switch) if switch else None
-    relay = wiring.through == "relay"
     if fed_by is None or switch is None:
-        keys = ("always", wiring.key) if relay else (wiring.key,)
+        keys = ("always", wiring.key) if heavy_by_relay else (wiring.key,)
         return choose_fuse(draft, keys, wiring.fuse, circuit.name)
     live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
@@ -314,8 +316,9 @@ def _fuse(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circui
             f"That switch is fed through fuse “{fed_by.name}” and live {word}; the load is asked "
             f"for {KEY_WORDS[wiring.key]}. Choose that key position or another switch.",
         )
-    if relay:
-        return choose_fuse(draft, ("always", wiring.key), wiring.fuse, circuit.name)
+    if wiring.through == "relay":
+        keys = ("always", wiring.key) if heavy_by_relay else (wiring.key, "always")
+        return choose_fuse(draft, keys, wiring.fuse, circuit.name)
     if wiring.fuse is not None and wiring.fuse != fed_by.id:
         raise UnusableInput(
             "switch-has-fuse",

@@ -11,7 +11,6 @@ everything else moved to where it takes least. The solver says what flows in all
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import inf
 from typing import Any
 
 from circuitry.build.kinds import SWITCH_KINDS, relay_row, supply_pins
@@ -231,16 +230,24 @@ def _quiet(network: Network, keys: Sequence[str]) -> Mapping[str, Mapping[str, s
         if part.contacts and part.kind != "key switch"
         for position in part.contacts.positions[1:]
     ]
+    asked = [
+        (at_rest, move)
+        for at_rest in resting
+        if isinstance(at_rest, Settled) and network.battery_a(at_rest) > LEAST_RESTING_A
+        for move in moves
+    ]
+    states = [State(at_rest.state.key, move, RUNNING) for at_rest, move in asked]
+    tried = network.try_many(states, [at_rest for at_rest, _ in asked])
+    taken = [
+        (network.battery_a(row), number)
+        for number, row in enumerate(tried)
+        if isinstance(row, Settled)
+    ]
     quiet: dict[str, Mapping[str, str]] = {key: {} for key in keys}
-    for key, at_rest in zip(keys, resting, strict=True):
-        if isinstance(at_rest, Settled) and network.battery_a(at_rest) > LEAST_RESTING_A:
-            states = [State(key, move, RUNNING) for move in moves]
-            tried = network.try_many(states, [at_rest] * len(moves))
-            amps = [network.battery_a(row) if isinstance(row, Settled) else inf for row in tried]
-            most_a = network.battery_a(at_rest) * QUIETER
-            for taken_a, move in sorted(zip(amps, moves, strict=True), key=lambda pair: pair[0]):
-                if taken_a < most_a:
-                    quiet[key] = {**move, **quiet[key]}
+    for taken_a, number in sorted(taken):
+        at_rest, move = asked[number]
+        if taken_a < network.battery_a(at_rest) * QUIETER:
+            quiet[at_rest.state.key] = {**move, **quiet[at_rest.state.key]}
     return quiet
 
 

@@ -43,7 +43,7 @@ function sums(row: Record<string, number>): string {
     <div class="head">
       <span class="sign" aria-hidden="true" :class="point.kind.replace(' ', '-')"></span>
       <b>{{ point.name }}</b>
-      <span v-if="point.rating_a" class="rating">{{ fixed(point.rating_a, 0) }} A</span>
+      <span v-if="point.rating_a" class="rating">{{ point.rating_a }} A</span>
       <span v-if="point.key && point.kind !== 'battery'" class="key">{{ point.key === 'always' ? 'always live' : `live from ${point.key}` }}</span>
       <span class="sum" :title="sums(point.sums_a)">
         <template v-if="most">{{ sums(point.sums_a) }} A</template>
@@ -76,7 +76,7 @@ function sums(row: Record<string, number>): string {
           :class="{ over: (way.spare_a ?? 0) < 0 }"
         >
           <th scope="row">{{ way.name }}</th>
-          <td class="figure rating">{{ way.rating_a ? `${fixed(way.rating_a, way.rating_a < 10 ? 1 : 0)} A` : '' }}</td>
+          <td class="figure rating">{{ way.rating_a ? `${way.rating_a} A` : '' }}</td>
           <td class="circuits">
             <button
               v-for="row in way.circuits"

@@ -139,7 +139,7 @@ function wouldFit(answer: Schemas['EditAnswer']): string {
     `takes ${fixed(line.current_a, 1)} A`,
     `fuse ${fuse ? `${fuse.rating_a} A` : 'none'}`,
     `wire ${line.size}`,
-    `drop ${fixed(line.drop_percent, 1)} % of at most ${line.limit_percent} %`,
+    `drop ${fixed(line.drop_percent, 1)} % of at most ${fixed(line.limit_percent, 1)} %`,
   ].join(' · ')
 }
 

@@ -32,7 +32,7 @@ const lines = computed(() => {
   const [before, after] = [answer.value?.before, answer.value?.after]
   if (!before || !after) return []
   const drop = (loom: Schemas['LoomView']) =>
-    `${fixed(loom.worst_drop_percent, 1)} % at ${nameOf(loom.worst_load)}, limit ${loom.worst_limit_percent ?? '–'} %`
+    `${fixed(loom.worst_drop_percent, 1)} % at ${nameOf(loom.worst_load)}, limit ${fixed(loom.worst_limit_percent, 1)} %`
   return [
     { what: 'Wire in all, m', before: fixed(before.total_m, 1), after: fixed(after.total_m, 1) },
     { what: 'Copper, kg', before: fixed(before.copper_kg, 2), after: fixed(after.copper_kg, 2) },
@@ -100,8 +100,9 @@ function moveIt(): void {
         ?
       </p>
       <p class="quiet">
-        It is at {{ placeName(chosen?.place) }}. Fuses in a panel, and a fuse on the battery’s terminal,
-        go along. Nothing is moved until you say so.
+        It is at {{ placeName(chosen?.place) }}. Fuses in a panel go along, and isolators and fuses in the
+        battery’s lead; its ground cable goes to the nearest ground point. Nothing is moved until you
+        say so.
       </p>
       <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
       <p v-if="busy" role="status" class="quiet">Sizing the car with it there…</p>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Button as AButton, Select as ASelect } from 'ant-design-vue'
-import { computed } from 'vue'
+import { Button as AButton } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
 import { useBenchState, useBuildId } from '@/api/queries'
@@ -13,24 +13,29 @@ const props = defineProps<{ build: BuildView; readings: Schemas['BenchAnswer'] |
 const id = useBuildId()
 const bench = useBench()
 const state = useBenchState(id)
-const terminals = computed(() =>
-  props.build.parts.flatMap((part) =>
-    part.terminals.map((terminal) => ({
-      value: `${part.id}.${terminal}`,
-      label: `${part.name} · ${terminal}`,
-    })),
-  ),
+const terminals = computed(
+  () =>
+    new Map(
+      props.build.parts.flatMap((part) =>
+        part.terminals.map((terminal) => [`${part.id}.${terminal}`, `${part.name} · ${terminal}`]),
+      ),
+    ),
 )
+const unknown = ref('')
 const connected = computed(() => state.value.red !== null && state.value.black !== null)
 const reading = computed(() => props.readings?.meters_v[0])
 
-function matches(typed: string, option?: { label?: unknown }): boolean {
-  const label = String(option?.label ?? '').toLowerCase()
-  return typed.toLowerCase().split(/\s+/).every((word) => label.includes(word))
-}
-
-function put(probe: 'red' | 'black', terminal: unknown): void {
-  bench.change(id.value, { [probe]: terminal ? String(terminal) : null })
+/** Put a probe on the terminal that is called so, or on the first that holds every word. */
+function put(probe: 'red' | 'black', field: HTMLInputElement): void {
+  const words = field.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const all = [...terminals.value].filter(([, label]) =>
+    words.every((word) => label.toLowerCase().includes(word)),
+  )
+  const found = all.find(([, label]) => label.toLowerCase() === field.value.toLowerCase()) ?? all[0]
+  unknown.value = words.length && !found ? field.value : ''
+  if (unknown.value) return
+  bench.change(id.value, { [probe]: words.length ? found![0] : null })
+  field.value = words.length ? found![1] : ''
 }
 </script>
 
@@ -44,17 +49,20 @@ function put(probe: 'red' | 'black', terminal: unknown): void {
     </output>
     <label v-for="probe in ['red', 'black'] as const" :key="probe">
       <span class="probe" :class="probe" aria-hidden="true"></span> {{ probe }}
-      <ASelect
-        :value="state[probe] ?? undefined"
-        show-search
-        allow-clear
+      <input
+        :value="terminals.get(state[probe] ?? '') ?? ''"
+        list="meter-terminals"
+        autocomplete="off"
         :aria-label="`${probe} probe`"
-        :options="terminals"
-        :filter-option="matches"
         placeholder="part and terminal"
-        @change="(terminal: unknown) => put(probe, terminal)"
+        @change="put(probe, $event.target as HTMLInputElement)"
+        @keydown.enter="put(probe, $event.target as HTMLInputElement)"
       />
     </label>
+    <datalist id="meter-terminals">
+      <option v-for="[terminal, label] in terminals" :key="terminal" :value="label"></option>
+    </datalist>
+    <p v-if="unknown" class="refusal" role="alert">No terminal is called “{{ unknown }}”.</p>
     <p class="quiet">
       <template v-if="connected && reading === null">
         Nothing joins these two points: a meter of 10 MΩ shows no steady voltage.
@@ -92,6 +100,21 @@ label {
   margin-bottom: 6px;
   gap: 6px;
   grid-template-columns: 12px 40px 1fr;
+}
+
+input {
+  min-width: 0;
+  height: 30px;
+  padding: 0 8px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+input::placeholder {
+  color: var(--quiet);
 }
 
 .probe {

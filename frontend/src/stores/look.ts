@@ -17,6 +17,7 @@ export const useLook = defineStore('look', () => {
       dark.value ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
       antTheme.compactAlgorithm,
     ],
+    components: { Button: { colorError: dark.value ? '#F2857C' : '#B3261E' } },
     token: {
       colorPrimary: dark.value ? '#E39A68' : '#A4511F',
       colorLink: dark.value ? '#E39A68' : '#A4511F',

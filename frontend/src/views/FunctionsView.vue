@@ -208,7 +208,7 @@ async function write(): Promise<void> {
         </form>
         <aside>
           <h3>How it is wired</h3>
-          <div class="drawing sheet">
+          <div class="drawing sheet" role="group" aria-label="How it is wired" tabindex="0">
             <CircuitSchematic v-if="drawing" :drawing="drawing" :title="recipe.title" />
           </div>
           <h3>What usually goes wrong</h3>

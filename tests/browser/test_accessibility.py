@@ -1,0 +1,68 @@
+"""No serious barrier on any main view, by day and in the dark, on a laptop and on a tablet."""
+
+from typing import Any
+
+from playwright.sync_api import Page
+
+from tests.browser.base import BrowserTest
+from tests.core.cars import ROOT
+
+AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+SERIOUS = ("serious", "critical")
+VIEWS = {
+    "builds": "",
+    "start": "start",
+    "take stock": "builds/1/stock",
+    "import": "builds/1/stock/import",
+    "old loom": "builds/2/stock/old-loom",
+    "two harnesses": "builds/2/stock/two-harnesses",
+    "ready-made harness": "builds/2/stock/ready-made",
+    "lay out": "builds/2/lay-out",
+    "feeds and grounds": "builds/1/feeds",
+    "circuits": "builds/1/circuits/radiator-fan",
+    "a function": "builds/1/circuits/add/headlamps",
+    "size": "builds/1/size",
+    "bench": "builds/1/bench",
+    "power up": "builds/1/power-up",
+    "power up a circuit": "builds/1/power-up/main-beam-left",
+}
+
+
+def barriers(page: Page) -> list[str]:
+    """What stands in the way on this page: the rule, and the first thing that breaks it."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    answer: dict[str, Any] = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{row['id']} ({len(row['nodes'])}): {row['nodes'][0]['html'][:140]}"
+        for row in answer["violations"]
+        if row["impact"] in SERIOUS
+    ]
+
+
+class AccessibilityTest(BrowserTest):
+    maxDiff = None
+
+    def test_no_serious_barrier_on_any_main_view(self) -> None:
+        page = self.open()
+        found = {}
+        for name, path in VIEWS.items():
+            page.goto(f"{self.server.address}{path}")
+            page.wait_for_load_state("networkidle")
+            found[name] = barriers(page)
+        self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
+
+    def test_none_in_the_dark_or_on_a_tablet_either(self) -> None:
+        page = self.open()
+        page.goto(f"{self.server.address}builds/1/bench")
+        page.get_by_role("button", name="Dark").click()
+        found = {}
+        for name in ("take stock", "circuits", "size", "bench", "power up a circuit"):
+            page.goto(f"{self.server.address}{VIEWS[name]}")
+            page.wait_for_load_state("networkidle")
+            found[f"{name}, dark"] = barriers(page)
+        page.set_viewport_size({"width": 768, "height": 1024})
+        for name in ("bench", "power up a circuit"):
+            page.goto(f"{self.server.address}{VIEWS[name]}")
+            page.wait_for_load_state("networkidle")
+            found[f"{name}, tablet"] = barriers(page)
+        self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
