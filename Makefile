@@ -1,5 +1,6 @@
 # The two commands of the README, and what keeps the code in order.
 PORT ?= 8000
+WORKERS ?= 2
 PYTHON := .venv/bin/python
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html \
 	frontend/vite.config.ts frontend/tsconfig.json
@@ -17,7 +18,8 @@ restore: .venv/installed
 
 test: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
-	@$(PYTHON) manage.py test
+	@$(PYTHON) manage.py test tests.core tests.api --parallel $(WORKERS)
+	@$(PYTHON) manage.py test tests.browser
 
 check: $(TOOLS) frontend/node_modules/installed
 	.venv/bin/ruff check .

@@ -2,7 +2,9 @@
 
 import unittest
 from typing import Any
+from unittest import mock
 
+from django.db.backends.sqlite3.creation import DatabaseCreation
 from django.test.runner import DiscoverRunner
 
 
@@ -12,6 +14,18 @@ class CountingRunner(DiscoverRunner):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         """Never ask whether an old test database may go."""
         super().__init__(*args, **{**kwargs, "interactive": False})
+
+    def setup_databases(self, **kwargs: Any) -> Any:
+        """Databases for all workers; what is still in the log is written before one is copied."""
+        copy = DatabaseCreation._clone_test_db
+
+        def written_and_copied(creation: DatabaseCreation, *args: Any, **options: Any) -> None:
+            with creation.connection.cursor() as cursor:
+                cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            copy(creation, *args, **options)
+
+        with mock.patch.object(DatabaseCreation, "_clone_test_db", written_and_copied):
+            return super().setup_databases(**kwargs)
 
     def suite_result(
         self, suite: unittest.TestSuite, result: unittest.TestResult, **kwargs: Any
