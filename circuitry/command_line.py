@@ -11,9 +11,9 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from circuitry.build.document import MAX_BYTES, read, to_document, too_large, write
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build
+from circuitry.design.document import MAX_BYTES, read, to_document, too_large, write
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build
 from circuitry.errors import UnusableInput
 from circuitry.formats.spice import netlist
 from circuitry.network import Network, State

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import fields, is_dataclass
 from typing import Any
 
-from circuitry.build.model import Terminal
+from circuitry.design.model import Terminal
 
 
 def plain(value: Any) -> Any:

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from circuitry.build.document import read as _read
-from circuitry.build.document import write
-from circuitry.build.model import Build
+from circuitry.design.document import read as _read
+from circuitry.design.document import write
+from circuitry.design.model import Build
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding

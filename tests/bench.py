@@ -19,9 +19,9 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
-from circuitry.build.document import read, write
-from circuitry.build.model import Build, Runs
 from circuitry.catalogue import catalogue
+from circuitry.design.document import read, write
+from circuitry.design.model import Build, Runs
 from circuitry.drawing import schematic
 from circuitry.network import Network
 from circuitry.network.laws import rated_current_a

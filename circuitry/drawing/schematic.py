@@ -12,7 +12,7 @@ from itertools import pairwise
 
 import networkx as nx
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.drawing.symbols import Content, Join, Symbol, content_of
 
 PITCH = 20.0

@@ -2,7 +2,7 @@
 
 from xml.sax.saxutils import escape
 
-from circuitry.build.colours import letters_of
+from circuitry.design.colours import letters_of
 from circuitry.drawing.schematic import FLAT_KINDS, DrawnLine, DrawnSymbol, Schematic
 
 STYLE = (

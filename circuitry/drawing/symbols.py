@@ -7,9 +7,9 @@ that houses other parts, is a symbol of its own; a panel's bus is only named, as
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from circuitry.build.kinds import terminals_of
-from circuitry.build.model import Build, Part, Terminal, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import terminals_of
+from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.network.paths import paths_of
 
 LEFT_PORTS = {"in", "+", "30", "86", "anode", "1", "feed", "live", "run", "stop-in"}

@@ -5,9 +5,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from circuitry.build.document import COLLECTIONS, read_thing, with_collection, write_thing
-from circuitry.build.model import Body, Build, Policy
-from circuitry.build.versions import upgraded
+from circuitry.design.document import COLLECTIONS, read_thing, with_collection, write_thing
+from circuitry.design.model import Body, Build, Policy
+from circuitry.design.versions import upgraded
 
 BUILD = "build"
 

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.edits.operations import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding

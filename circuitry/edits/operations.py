@@ -18,7 +18,7 @@ from typing import Any
 
 from jsonschema.exceptions import best_match
 
-from circuitry.build.document import (
+from circuitry.design.document import (
     COLLECTIONS,
     Validator,
     hold,
@@ -29,7 +29,7 @@ from circuitry.build.document import (
     with_collection,
     write_thing,
 )
-from circuitry.build.model import Body, Build, Policy, Terminal
+from circuitry.design.model import Body, Build, Policy, Terminal
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way

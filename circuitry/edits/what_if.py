@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from circuitry.build.model import DROP_SCHOOLS, Build, Part
+from circuitry.design.model import DROP_SCHOOLS, Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import rated_current_a
 from circuitry.sizing.facts import shelf_of

@@ -4,9 +4,9 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Wire
-from circuitry.build.routes import way_of
 from circuitry.catalogue import Conductor, catalogue
+from circuitry.design.model import Build, Wire
+from circuitry.design.routes import way_of
 
 PACKING = 1.2
 COPPER_G_PER_CM3 = 8.96

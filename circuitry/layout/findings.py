@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Run
-from circuitry.build.routes import drawn_m, ends_of, has_way, shortest_way
+from circuitry.design.model import Build, Run
+from circuitry.design.routes import drawn_m, ends_of, has_way, shortest_way
 from circuitry.finding import Finding, Mend
 from circuitry.layout.bundles import bundles
 

@@ -2,8 +2,8 @@
 
 from itertools import product
 
-from circuitry.build.model import Build, Run, Wire
-from circuitry.build.routes import ends_of, shortest_way
+from circuitry.design.model import Build, Run, Wire
+from circuitry.design.routes import ends_of, shortest_way
 from circuitry.errors import UnusableInput
 
 MOST_THROUGH = 6

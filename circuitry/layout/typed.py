@@ -5,8 +5,8 @@ from dataclasses import replace
 from typing import Any
 
 from circuitry import quantities
-from circuitry.build.model import Build, Run, Runs
-from circuitry.build.routes import drawn_m
+from circuitry.design.model import Build, Run, Runs
+from circuitry.design.routes import drawn_m
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
 

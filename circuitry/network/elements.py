@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from circuitry.build.kinds import (
+from circuitry.catalogue import catalogue
+from circuitry.design.kinds import (
     SWITCH_KINDS,
     cavity_halves,
     is_sender,
@@ -16,9 +17,8 @@ from circuitry.build.kinds import (
     supply_pins,
     terminals_of,
 )
-from circuitry.build.model import Build, ContactTable, Part, Terminal, Wire
-from circuitry.build.routes import length_m
-from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, ContactTable, Part, Terminal, Wire
+from circuitry.design.routes import length_m
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
 from circuitry.network.laws import Diode, Generator, law_of_load

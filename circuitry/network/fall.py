@@ -4,9 +4,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import groupby
 
-from circuitry.build.kinds import relay_row
-from circuitry.build.model import Build, Part, Terminal
-from circuitry.build.routes import length_m
+from circuitry.design.kinds import relay_row
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.routes import length_m
 from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
 from circuitry.network.network import Solution
 from circuitry.network.paths import Path, Step

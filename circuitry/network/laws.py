@@ -12,8 +12,8 @@ from typing import Any, Protocol
 import numpy as np
 from scipy.special import wrightomega
 
-from circuitry.build.model import Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Part
 
 FILAMENT_EXPONENT = 7 / 13
 COLD_FILAMENT_RATIO = (300 / 2800) ** 1.2

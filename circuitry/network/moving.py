@@ -12,10 +12,10 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.kinds import SWITCH_KINDS, outputs_of, relay_row, supply_pins
-from circuitry.build.logic import holds, spoken
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import SWITCH_KINDS, outputs_of, relay_row, supply_pins
+from circuitry.design.logic import holds, spoken
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.network.elements import on
 from circuitry.network.state import State, position_of
 

@@ -11,9 +11,9 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import (
     EXACT,

@@ -19,7 +19,7 @@ from typing import Any, NamedTuple
 
 import networkx as nx
 
-from circuitry.build.kinds import (
+from circuitry.design.kinds import (
     SWITCH_KINDS,
     cavity_halves,
     outputs_of,
@@ -27,8 +27,8 @@ from circuitry.build.kinds import (
     relay_row,
     supply_pins,
 )
-from circuitry.build.logic import VALUES, spoken, ways_to_hold
-from circuitry.build.model import Build, ContactTable, Part, Terminal
+from circuitry.design.logic import VALUES, spoken, ways_to_hold
+from circuitry.design.model import Build, ContactTable, Part, Terminal
 from circuitry.network.elements import on
 from circuitry.network.moving import PULLED_IN
 from circuitry.network.network import Solution

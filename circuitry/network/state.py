@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from circuitry.build.checks import terminal_problem
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.logic import VALUES
-from circuitry.build.model import KEY_POSITIONS, Build, Part, Terminal
+from circuitry.design.checks import terminal_problem
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.logic import VALUES
+from circuitry.design.model import KEY_POSITIONS, Build, Part, Terminal
 from circuitry.errors import UnusableInput
 
 OPEN_CIRCUIT_V = ((0.0, 11.8), (0.25, 12.1), (0.5, 12.4), (1.0, 12.65))

@@ -4,9 +4,9 @@ A wire must fit what it ends on. Rings for thin wires come with holes for every 
 stud only the thickest wire binds; pins and large blades have a thinnest one too.
 """
 
-from circuitry.build.kinds import MODULE_TERMINALS, relay_row
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import Relay, TerminalRange, catalogue
+from circuitry.design.kinds import MODULE_TERMINALS, relay_row
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.network.laws import rated_current_a
 
 FUSE_TERMINALS = {

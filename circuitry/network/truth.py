@@ -8,9 +8,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from circuitry.build.kinds import outputs_of
-from circuitry.build.logic import VALUES, thresholds
-from circuitry.build.model import KEY_POSITIONS, Build, Part
+from circuitry.design.kinds import outputs_of
+from circuitry.design.logic import VALUES, thresholds
+from circuitry.design.model import KEY_POSITIONS, Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import law_of_load
 from circuitry.network.network import Network, Solution

@@ -8,8 +8,8 @@ tenth of their rating, joints and contacts from new to worn.
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import Tolerance
 from circuitry.network.laws import output_word

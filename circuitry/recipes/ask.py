@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Part, Place
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build, Part, Place
 from circuitry.recipes.contacts import ISOLATOR, KILL_ISOLATOR, TABLES
 
 Answers = Mapping[str, Any]

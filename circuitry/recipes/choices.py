@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Terminal
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build, Terminal
 from circuitry.network.paths import Paths, paths_of
 from circuitry.recipes.protection import WayStatus, fuse_output, ways
 

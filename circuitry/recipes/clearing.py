@@ -3,8 +3,8 @@
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Circuit, Part, Terminal
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Circuit, Part, Terminal
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import fuse_output
 

@@ -7,7 +7,7 @@ accessory, 49 flasher, 53 wiper.
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from circuitry.build.model import ContactTable, Position
+from circuitry.design.model import ContactTable, Position
 
 KEY = ContactTable(
     "30",

@@ -5,9 +5,9 @@ import unicodedata
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.colours import colour_for
-from circuitry.build.model import Build, Circuit, Part, Terminal, Wire, landings
-from circuitry.build.routes import distance_m
+from circuitry.design.colours import colour_for
+from circuitry.design.model import Build, Circuit, Part, Terminal, Wire, landings
+from circuitry.design.routes import distance_m
 from circuitry.errors import UnusableInput
 
 

@@ -1,6 +1,6 @@
 """The recipe for what keeps an engine running: one main relay, and a fuse for each behind it."""
 
-from circuitry.build.model import Fitted, Part, Way
+from circuitry.design.model import Fitted, Part, Way
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.protection import ENGINE_BUS, HEAVY_RELAY

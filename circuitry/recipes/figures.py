@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from circuitry.build.checks import NUMBERS_BY_KIND
-from circuitry.build.kinds import is_sender
-from circuitry.build.model import Build, Part
+from circuitry.design.checks import NUMBERS_BY_KIND
+from circuitry.design.kinds import is_sender
+from circuitry.design.model import Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import (
     REGULATED_V,

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.model import (
+from circuitry.catalogue import catalogue
+from circuitry.design.model import (
     Build,
     Circuit,
     ContactTable,
@@ -14,8 +15,7 @@ from circuitry.build.model import (
     Terminal,
     Wire,
 )
-from circuitry.build.routes import distance_m
-from circuitry.catalogue import catalogue
+from circuitry.design.routes import distance_m
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named

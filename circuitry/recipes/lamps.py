@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from circuitry.build.model import Part
+from circuitry.design.model import Part
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key

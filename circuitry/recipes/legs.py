@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.checks import terminal_problem
-from circuitry.build.colours import colour_for
-from circuitry.build.model import Build, Pin, Terminal, Way, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.checks import terminal_problem
+from circuitry.design.colours import colour_for
+from circuitry.design.model import Build, Pin, Terminal, Way, Wire
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
 from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass, replace
 
-from circuitry.build.checks import terminal_problem
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import (
+from circuitry.catalogue import Load, catalogue
+from circuitry.design.checks import terminal_problem
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import (
     Build,
     Circuit,
     ContactTable,
@@ -14,7 +15,6 @@ from circuitry.build.model import (
     Terminal,
     Wish,
 )
-from circuitry.catalogue import Load, catalogue
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of

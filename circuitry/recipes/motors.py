@@ -3,7 +3,7 @@
 from dataclasses import replace
 from itertools import pairwise
 
-from circuitry.build.model import ContactTable, Part, Pin, Position
+from circuitry.design.model import ContactTable, Part, Pin, Position
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import law_of_load
 from circuitry.recipes.ask import Question

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Fitted, Part, Terminal
+from circuitry.design.model import Build, Fitted, Part, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Paths, paths_of

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from circuitry.build.model import Build, Written
+from circuitry.design.model import Build, Written
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question, default_answer
 from circuitry.recipes.clearing import clear, sweep, sweep_fuses

@@ -3,7 +3,7 @@
 from functools import cache
 from typing import Any
 
-from circuitry.build.model import (
+from circuitry.design.model import (
     Body,
     Build,
     Circuit,

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from circuitry.build.model import Housed, Part, Terminal, Way
+from circuitry.design.model import Housed, Part, Terminal, Way
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from circuitry.build.model import Part
+from circuitry.design.model import Part
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job

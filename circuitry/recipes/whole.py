@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.colours import colour_for
-from circuitry.build.model import (
+from circuitry.design.colours import colour_for
+from circuitry.design.model import (
     Build,
     Circuit,
     Fitted,
@@ -15,7 +15,7 @@ from circuitry.build.model import (
     Terminal,
     Wire,
 )
-from circuitry.build.routes import distance_m
+from circuitry.design.routes import distance_m
 from circuitry.errors import UnusableInput
 from circuitry.network.paths import paths_of
 from circuitry.recipes.draft import Draft

@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
-from circuitry.build.model import Build, Circuit, Part, Place, Policy, Run, Wire
-from circuitry.build.routes import has_way
+from circuitry.design.model import Build, Circuit, Part, Place, Policy, Run, Wire
+from circuitry.design.routes import has_way
 from circuitry.sizing.explain import circuit_sizings
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing

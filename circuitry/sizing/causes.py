@@ -9,9 +9,9 @@ from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from circuitry.build.kinds import relay_row
-from circuitry.build.model import Build, Part, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import relay_row
+from circuitry.design.model import Build, Part, Wire
 from circuitry.finding import Finding, Mend
 from circuitry.network.fall import FallStep, fall_line
 from circuitry.network.laws import law_of_load, output_word

@@ -6,8 +6,8 @@ What is lost there the battery does not get: it is charged late, or never quite.
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Terminal
 from circuitry.finding import Finding, Mend
 from circuitry.network.network import Network, Settled
 from circuitry.network.paths import TAKES_POWER, Path

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.model import CRANKING, Build, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.model import CRANKING, Build, Terminal
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled

@@ -1,7 +1,7 @@
 """How much each load may lose on feed and return together, by the school of the build."""
 
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part
 from circuitry.network.laws import LIGHT_EXPONENT
 from circuitry.sizing.states import starts
 

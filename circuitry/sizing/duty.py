@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
 from circuitry.sizing.facts import Matrix, Numbers

@@ -3,9 +3,9 @@
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from circuitry.build.kinds import relay_row
-from circuitry.build.model import Part, Terminal, Wire
 from circuitry.catalogue import TerminalRange, catalogue
+from circuitry.design.kinds import relay_row
+from circuitry.design.model import Part, Terminal, Wire
 from circuitry.finding import Finding, Mend
 from circuitry.network.terminals import fits, relay_terminal, terminal_range
 from circuitry.sizing.causes import resize

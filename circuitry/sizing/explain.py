@@ -5,8 +5,8 @@ from collections.abc import Collection, Mapping, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.model import Build, Part, Terminal, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.terminals import fits, terminal_range

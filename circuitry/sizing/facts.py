@@ -7,9 +7,9 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.build.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
-from circuitry.build.routes import ends_of, insulation_of, length_m, places_passed, way_of
 from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
+from circuitry.design.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
+from circuitry.design.routes import ends_of, insulation_of, length_m, places_passed, way_of
 from circuitry.network.equations import Vector
 from circuitry.network.paths import Step, paths_of
 from circuitry.network.terminals import fits, terminal_range

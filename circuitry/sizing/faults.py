@@ -4,8 +4,8 @@ from collections.abc import Iterator, Sequence
 
 import networkx as nx
 
-from circuitry.build.kinds import SWITCH_KINDS, terminals_of
-from circuitry.build.model import Build, Part, Terminal
+from circuitry.design.kinds import SWITCH_KINDS, terminals_of
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.paths import paths_of

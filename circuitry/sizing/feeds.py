@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from circuitry.build.kinds import supply_pins
-from circuitry.build.model import KEY_POSITIONS, Part, Terminal
+from circuitry.design.kinds import supply_pins
+from circuitry.design.model import KEY_POSITIONS, Part, Terminal
 from circuitry.network.network import Network, Solution
 from circuitry.network.paths import Step, paths_of
 from circuitry.recipes.protection import fuse_output, ways

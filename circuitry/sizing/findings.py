@@ -4,10 +4,10 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from circuitry.build.document import write_thing
-from circuitry.build.kinds import SWITCH_KINDS, relay_row
-from circuitry.build.model import Acceptance, Build, Part, Policy, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.document import write_thing
+from circuitry.design.kinds import SWITCH_KINDS, relay_row
+from circuitry.design.model import Acceptance, Build, Part, Policy, Wire
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution

@@ -4,9 +4,9 @@ lock-out, coils the wrong way round, switches of which nothing is known, engines
 from collections.abc import Iterator
 from typing import Any
 
-from circuitry.build.kinds import SWITCH_KINDS, relay_row
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import SWITCH_KINDS, relay_row
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
 from circuitry.sizing.result import Sizing

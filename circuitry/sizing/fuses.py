@@ -6,8 +6,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import Fuse, catalogue
+from circuitry.design.model import Build, Part
 from circuitry.network.equations import Vector
 from circuitry.network.paths import Path
 from circuitry.sizing.duty import Peaks

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from circuitry.build.model import Build, Part
+from circuitry.design.model import Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
 from circuitry.network.network import Network, Solution

@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from circuitry.build.model import Build, Part, Terminal
-from circuitry.build.routes import distance_m, length_m
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.routes import distance_m, length_m
 from circuitry.errors import UnusableInput
 from circuitry.layout.bundles import copper_kg, mass_g_per_m
 from circuitry.sizing.result import Sizing

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.paths import Path

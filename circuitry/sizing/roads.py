@@ -10,8 +10,8 @@ import math
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
 
-from circuitry.build.model import CRANKING, ROAD_STATES, Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import CRANKING, ROAD_STATES, Build, Part
 from circuitry.network.laws import rated_current_a
 from circuitry.network.network import Solution
 from circuitry.network.paths import Path, paths_of

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from itertools import pairwise
 
-from circuitry.build.model import DROP_SCHOOLS, ROAD_STATES, Build
-from circuitry.build.routes import length_m
 from circuitry.catalogue import USUAL_SHELF, catalogue
+from circuitry.design.model import DROP_SCHOOLS, ROAD_STATES, Build
+from circuitry.design.routes import length_m
 from circuitry.layout.bundles import COPPER_G_PER_CM3
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing.facts import shelf_of

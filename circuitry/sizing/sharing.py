@@ -3,8 +3,8 @@ electronics beside comfort, and what people plug in beside what keeps them safe.
 
 from collections.abc import Iterator
 
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Part
 from circuitry.finding import Finding, Mend
 from circuitry.network.paths import paths_of
 from circuitry.recipes.protection import ways

@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled, Solution

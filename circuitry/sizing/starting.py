@@ -10,9 +10,9 @@ import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.build.kinds import relay_row
-from circuitry.build.model import Build, Part, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import relay_row
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, paths_of

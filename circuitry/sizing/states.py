@@ -3,9 +3,9 @@
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build, Part
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import Path, Paths, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from circuitry.build.model import Run, Terminal, Wire
-from circuitry.build.routes import ends_of, extra_m, length_m, way_of
 from circuitry.catalogue import Insulation, catalogue
+from circuitry.design.model import Run, Terminal, Wire
+from circuitry.design.routes import ends_of, extra_m, length_m, way_of
 from circuitry.errors import UnusableInput
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
 from circuitry.sizing.fuse_times import NEVER_S, longest_time_s, shortest_time_s

@@ -13,9 +13,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from circuitry.build.kinds import SWITCH_KINDS, relay_row, supply_pins
-from circuitry.build.model import Build, Part, Pin, Terminal, Way
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import SWITCH_KINDS, relay_row, supply_pins
+from circuitry.design.model import Build, Part, Pin, Terminal, Way
 from circuitry.network import Network
 from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a

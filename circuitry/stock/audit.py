@@ -3,7 +3,8 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.build.model import (
+from circuitry.catalogue import catalogue
+from circuitry.design.model import (
     Build,
     Circuit,
     FoundCircuit,
@@ -13,8 +14,7 @@ from circuitry.build.model import (
     Terminal,
     Wire,
 )
-from circuitry.build.routes import end_extra_m, shortest_way
-from circuitry.catalogue import catalogue
+from circuitry.design.routes import end_extra_m, shortest_way
 from circuitry.network import Network, State, Supply
 from circuitry.quantities import NotUnderstood, conductor
 from circuitry.sizing.ampacity import free_air_ampacity_a

@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from circuitry import quantities
-from circuitry.build.checks import DUTIES
-from circuitry.build.model import STATES, USUAL_AMBIENT_C, Build, Part, Place, Wish
 from circuitry.catalogue import catalogue
+from circuitry.design.checks import DUTIES
+from circuitry.design.model import STATES, USUAL_AMBIENT_C, Build, Part, Place, Wish
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
 from circuitry.recipes.choices import Choices, choices

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
-from circuitry.build.model import Build, Circuit, Part, Terminal, Way, Wire
+from circuitry.design.model import Build, Circuit, Part, Terminal, Way, Wire
 from circuitry.stock.patterns import patterns
 
 RING = "ring"

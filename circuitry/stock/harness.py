@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from circuitry import quantities
-from circuitry.build.model import Build, HarnessCircuit
+from circuitry.design.model import Build, HarnessCircuit
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
 from circuitry.recipes.draft import Draft

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
-from circuitry.build.model import ContactTable, Part, Pin, Way
 from circuitry.catalogue import catalogue
+from circuitry.design.model import ContactTable, Part, Pin, Way
 from circuitry.recipes.contacts import ISOLATOR, KEY, SENSORS, SWITCHES
 
 GROUP_OF_KIND = {

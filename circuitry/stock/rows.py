@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from circuitry.build.model import Build, Circuit, Part
 from circuitry.catalogue import Load, catalogue
+from circuitry.design.model import Build, Circuit, Part
 from circuitry.network.laws import rated_current_a
 from circuitry.network.paths import paths_of
 from circuitry.stock.patterns import GROUP_OF_KIND, pattern_of

@@ -7,7 +7,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from circuitry.build.model import Terminal
+from circuitry.design.model import Terminal
 from circuitry.network import Solution, State
 from circuitry.network.fall import FallLine, fall_line
 from circuitry.network.paths import paths_of, positions_in

@@ -10,10 +10,10 @@ from django.utils.text import slugify
 from ninja import File, Router
 from ninja.files import UploadedFile
 
-from circuitry.build.document import MAX_BYTES, read, too_large, write, write_thing
-from circuitry.build.kinds import terminals_of
-from circuitry.build.model import Build, Part
 from circuitry.catalogue import catalogue
+from circuitry.design.document import MAX_BYTES, read, too_large, write, write_thing
+from circuitry.design.kinds import terminals_of
+from circuitry.design.model import Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import output_word, rated_current_a
 from circuitry.plain import plain

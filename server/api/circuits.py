@@ -6,10 +6,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from circuitry.build.colours import LETTERS, PALETTE, POLICIES
-from circuitry.build.model import PIN_FUNCTIONS, Build
-from circuitry.build.search import search
 from circuitry.catalogue import catalogue
+from circuitry.design.colours import LETTERS, PALETTE, POLICIES
+from circuitry.design.model import PIN_FUNCTIONS, Build
+from circuitry.design.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
 from circuitry.network.truth import truth_table

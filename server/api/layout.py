@@ -6,9 +6,9 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from circuitry.build.kinds import KINDS
-from circuitry.build.model import USUAL_AMBIENT_C, WET_ZONES
-from circuitry.build.routes import drawn_m, has_way, length_m, usual_end_extra_m, way_of
+from circuitry.design.kinds import KINDS
+from circuitry.design.model import USUAL_AMBIENT_C, WET_ZONES
+from circuitry.design.routes import drawn_m, has_way, length_m, usual_end_extra_m, way_of
 from circuitry.layout import bundles, far_from_drawn
 from circuitry.plain import plain
 from circuitry.sizing import loom

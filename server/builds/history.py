@@ -4,8 +4,8 @@ from dataclasses import asdict, dataclass
 
 from django.db import transaction
 
-from circuitry.build.document import hold
-from circuitry.build.model import VERSION, Build
+from circuitry.design.document import hold
+from circuitry.design.model import VERSION, Build
 from circuitry.edits import (
     Change,
     apply_changes,

@@ -1,6 +1,6 @@
 """Tables: builds, the things in them by their ids, the edits that made them, and proofs.
 
-A thing's columns are the fields of its dataclass in ``circuitry.build.model``; ``identity`` is its
+A thing's columns are the fields of its dataclass in ``circuitry.design.model``; ``identity`` is its
 id and ``position`` its place in the document. Things refer to each other by identity, as in the
 document; the core checks every reference before anything is stored.
 """

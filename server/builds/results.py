@@ -10,7 +10,7 @@ from concurrent.futures import Future
 
 from django.db import transaction
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, report

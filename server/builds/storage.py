@@ -4,9 +4,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import fields
 from typing import Any
 
-from circuitry.build.checks import check
-from circuitry.build.document import COLLECTIONS, read_thing, write_thing
-from circuitry.build.model import Body, Build, Policy
+from circuitry.design.checks import check
+from circuitry.design.document import COLLECTIONS, read_thing, write_thing
+from circuitry.design.model import Body, Build, Policy
 from circuitry.edits import Change
 from circuitry.errors import UnusableInput
 from server.builds import models

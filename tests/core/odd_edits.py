@@ -6,8 +6,8 @@ import random
 from collections.abc import Iterator
 from typing import Any
 
-from circuitry.build.kinds import terminals_of
-from circuitry.build.model import Build
+from circuitry.design.kinds import terminals_of
+from circuitry.design.model import Build
 from circuitry.recipes.book import RECIPES
 
 ODD: tuple[Any, ...] = (

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import KEY_POSITIONS, Build
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import KEY_POSITIONS, Build
 from circuitry.network import Network, State
 from circuitry.network.state import Supply
 from circuitry.sizing.duty import Duty

@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.build.document import from_document
-from circuitry.build.model import Build, Terminal
+from circuitry.design.document import from_document
+from circuitry.design.model import Build, Terminal
 from circuitry.network import Network, State
 from circuitry.network.elimination import Elimination
 from circuitry.network.network import Settled

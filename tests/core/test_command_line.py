@@ -9,8 +9,8 @@ from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest import TestCase
 
-from circuitry.build.document import read
 from circuitry.command_line import main
+from circuitry.design.document import read
 from tests.core.cars import ROADSTER_FILE, ROOT, document, lamp_document, part, relay_parts, wire
 
 CAR = str(ROADSTER_FILE)

@@ -9,9 +9,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuitry.build.document import from_document
-from circuitry.build.logic import holds, names_in, ways_to_hold
-from circuitry.build.model import Terminal
+from circuitry.design.document import from_document
+from circuitry.design.logic import holds, names_in, ways_to_hold
+from circuitry.design.model import Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State, Supply
 from circuitry.network.laws import (

@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from circuitry.build.document import from_document
-from circuitry.build.model import Build
+from circuitry.design.document import from_document
+from circuitry.design.model import Build
 from circuitry.network import Network
 from circuitry.network.paths import paths_of, state_of
 from circuitry.sizing import size_build

@@ -4,9 +4,9 @@ from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
-from circuitry.build.document import from_document, read
-from circuitry.build.model import DROP_SCHOOLS, Build
 from circuitry.catalogue import catalogue
+from circuitry.design.document import from_document, read
+from circuitry.design.model import DROP_SCHOOLS, Build
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.network.terminals import fits, terminal_range

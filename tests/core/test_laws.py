@@ -5,8 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuitry.build.model import Part
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Part
 from circuitry.formats.spice import _expression
 from circuitry.network.laws import (
     ConstantPower,

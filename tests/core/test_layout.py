@@ -7,8 +7,8 @@ from unittest import TestCase, mock
 
 from pydantic_core import to_json
 
-from circuitry.build.model import Build
-from circuitry.build.routes import has_way, length_m, way_of
+from circuitry.design.model import Build
+from circuitry.design.routes import has_way, length_m, way_of
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.layout import bundles, far_from_drawn

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from circuitry.build.model import Build
+from circuitry.design.model import Build
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.layout import layout_findings

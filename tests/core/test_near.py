@@ -7,10 +7,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.build.document import from_document
-from circuitry.build.kinds import SWITCH_KINDS
-from circuitry.build.model import Build
 from circuitry.catalogue import catalogue
+from circuitry.design.document import from_document
+from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.design.model import Build
 from circuitry.network import Network, Solution, State, Supply
 from circuitry.network.elements import conductor_ohm
 from circuitry.network.paths import Paths, paths_of

@@ -6,8 +6,8 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.build.document import from_document
-from circuitry.build.model import KEY_POSITIONS, Build, Terminal
+from circuitry.design.document import from_document
+from circuitry.design.model import KEY_POSITIONS, Build, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State, Supply, Tolerance
 from circuitry.network.state import battery_supply

@@ -3,7 +3,7 @@
 import random
 from unittest import TestCase
 
-from circuitry.build.document import read, write
+from circuitry.design.document import read, write
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from tests.core.cars import roadster

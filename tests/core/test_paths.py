@@ -3,8 +3,8 @@
 from itertools import pairwise
 from unittest import TestCase
 
-from circuitry.build.document import from_document
-from circuitry.build.model import Build, Terminal
+from circuitry.design.document import from_document
+from circuitry.design.model import Build, Terminal
 from circuitry.network import Network, State
 from circuitry.network.fall import fall_line
 from circuitry.network.paths import Paths, positions_in, state_of

@@ -10,8 +10,8 @@ from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
-from circuitry.build.checks import check
-from circuitry.build.model import Terminal
+from circuitry.design.checks import check
+from circuitry.design.model import Terminal
 from circuitry.network import Network, State
 from circuitry.network.paths import paths_of
 from circuitry.network.truth import truth_table

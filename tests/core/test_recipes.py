@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from circuitry.build.document import to_document
-from circuitry.build.model import Build, Terminal
+from circuitry.design.document import to_document
+from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State

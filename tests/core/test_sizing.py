@@ -3,9 +3,9 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from circuitry.build.document import from_document
-from circuitry.build.model import Build
 from circuitry.catalogue import catalogue
+from circuitry.design.document import from_document
+from circuitry.design.model import Build
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Supply

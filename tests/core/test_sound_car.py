@@ -4,7 +4,7 @@ from collections.abc import Callable
 from unittest import TestCase
 from unittest.mock import patch
 
-from circuitry.build.document import from_document
+from circuitry.design.document import from_document
 from circuitry.network.paths import Paths
 from circuitry.sizing import size_build
 from tests.core.cars import lamp_document, part, place, relay_parts, switch, wire

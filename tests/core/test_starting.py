@@ -3,9 +3,9 @@
 import math
 from unittest import TestCase
 
-from circuitry.build.document import from_document, read
-from circuitry.build.model import Build
 from circuitry.catalogue import catalogue
+from circuitry.design.document import from_document, read
+from circuitry.design.model import Build
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import size_build

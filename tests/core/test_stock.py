@@ -5,8 +5,8 @@ from itertools import product
 from unittest import TestCase
 from unittest.mock import patch
 
-from circuitry.build.document import read, write
-from circuitry.build.model import Build, FoundCircuit, HarnessCircuit, PinPair, Stretch
+from circuitry.design.document import read, write
+from circuitry.design.model import Build, FoundCircuit, HarnessCircuit, PinPair, Stretch
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import paths

@@ -4,7 +4,7 @@ import random
 from concurrent.futures import ThreadPoolExecutor
 from unittest import TestCase
 
-from circuitry.build.kinds import SWITCH_KINDS
+from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.network import Network, State
 from tests.core.cars import roadster_sizing
 

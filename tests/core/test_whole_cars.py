@@ -4,8 +4,8 @@ from dataclasses import replace
 from functools import cache
 from unittest import TestCase
 
-from circuitry.build.model import Build, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_operations
 from circuitry.network.fall import fall_line
 from circuitry.network.paths import paths_of

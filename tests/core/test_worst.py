@@ -8,10 +8,10 @@ from unittest import TestCase
 
 import numpy as np
 
-from circuitry.build.document import from_document, read
-from circuitry.build.kinds import terminals_of
-from circuitry.build.model import Build, Terminal
 from circuitry.catalogue import catalogue
+from circuitry.design.document import from_document, read
+from circuitry.design.kinds import terminals_of
+from circuitry.design.model import Build, Terminal
 from circuitry.network import Network, State
 from circuitry.network.network import Settled
 from circuitry.network.paths import paths_of, state_of

@@ -2,7 +2,7 @@ import django.db.models.manager
 from django.db import migrations, models
 from django.db.migrations.recorder import MigrationRecorder
 
-from circuitry.build.versions import STEPS
+from circuitry.design.versions import STEPS
 
 TABLES = {
     "Place": "places",

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator
 
-from circuitry.build.kinds import KINDS, SWITCH_KINDS, outputs_of, relay_row, terminals_of
-from circuitry.build.logic import VALUES, names_in, spoken
-from circuitry.build.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
-from circuitry.build.routes import ends_of, way_of
 from circuitry.catalogue import catalogue
+from circuitry.design.kinds import KINDS, SWITCH_KINDS, outputs_of, relay_row, terminals_of
+from circuitry.design.logic import VALUES, names_in, spoken
+from circuitry.design.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
+from circuitry.design.routes import ends_of, way_of
 from circuitry.errors import UnusableInput
 
 NUMBERS_BY_KIND = {

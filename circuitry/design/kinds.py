@@ -1,7 +1,7 @@
 """The kinds of part, the terminals each has, and the contacts of relays."""
 
-from circuitry.build.model import ContactTable, Part, Position
 from circuitry.catalogue import Relay, catalogue
+from circuitry.design.model import ContactTable, Part, Position
 
 FIXED_TERMINALS = {
     "battery": ("+", "-"),

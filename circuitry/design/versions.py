@@ -22,8 +22,8 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any, TypeGuard
 
-from circuitry.build.model import PIN_FUNCTIONS, VERSION
 from circuitry.catalogue import catalogue
+from circuitry.design.model import PIN_FUNCTIONS, VERSION
 
 Thing = dict[str, Any]
 CONTROL = re.compile("[\x00-\x1f\ud800-\udfff]")

@@ -14,8 +14,8 @@ from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError, best_match
 from jsonschema.validators import extend
 
-from circuitry.build.checks import check
-from circuitry.build.model import (
+from circuitry.design.checks import check
+from circuitry.design.model import (
     FORMAT,
     VERSION,
     Acceptance,
@@ -32,7 +32,7 @@ from circuitry.build.model import (
     Terminal,
     Wire,
 )
-from circuitry.build.versions import upgraded_document
+from circuitry.design.versions import upgraded_document
 from circuitry.errors import UnusableInput
 
 MAX_BYTES = 8_000_000

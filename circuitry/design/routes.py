@@ -5,8 +5,8 @@ from itertools import pairwise
 
 import networkx as nx
 
-from circuitry.build.model import Build, Place, Run, Runs, Wire
 from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Place, Run, Runs, Wire
 
 END_EXTRA_M = {"panel": 0.25, "module": 0.25, "battery": 0.2}
 USUAL_END_EXTRA_M = 0.15

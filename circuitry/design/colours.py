@@ -8,7 +8,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from circuitry.build.model import Build, Circuit
+    from circuitry.design.model import Build, Circuit
 
 LETTERS: Mapping[str, str] = MappingProxyType(
     {

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from circuitry.build.kinds import terminals_of
-from circuitry.build.model import Build
+from circuitry.design.kinds import terminals_of
+from circuitry.design.model import Build
 
 MOST_FOUND = 40
 
