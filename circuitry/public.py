@@ -17,8 +17,8 @@ from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
 from circuitry.formats.spice import netlist
 from circuitry.network import Network, Solution, State, Supply
-from circuitry.network.truth import TruthTable
-from circuitry.network.truth import truth_table as _truth_table
+from circuitry.reach.truth import TruthTable
+from circuitry.reach.truth import truth_table as _truth_table
 from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import Sizing, size_build

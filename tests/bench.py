@@ -26,8 +26,8 @@ from circuitry.drawing import schematic
 from circuitry.network import Network
 from circuitry.network.laws import rated_current_a
 from circuitry.network.network import TOGETHER
-from circuitry.network.paths import Paths, state_of
-from circuitry.network.truth import truth_table
+from circuitry.reach.paths import Paths, state_of
+from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car

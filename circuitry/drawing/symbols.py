@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from circuitry.catalogue import catalogue
 from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build, Part, Terminal, Wire
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 
 LEFT_PORTS = {"in", "+", "30", "86", "anode", "1", "feed", "live", "run", "stop-in"}
 MOST_SWITCHES_BACK = 3

@@ -14,8 +14,9 @@ from circuitry.errors import UnusableInput
 from circuitry.network.elements import Tolerance
 from circuitry.network.laws import output_word
 from circuitry.network.network import Network, Solution
-from circuitry.network.paths import Path, paths_of, state_of
 from circuitry.network.state import State, Supply, battery_supply
+from circuitry.reach.paths import paths_of, state_of
+from circuitry.reach.ways import Path
 
 HALF_CHARGED_V = 12.4
 JUST_CHARGED_V = 12.9

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Terminal
-from circuitry.network.paths import Paths, paths_of
+from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.protection import WayStatus, fuse_output, ways
 
 

@@ -17,7 +17,7 @@ from circuitry.design.model import (
 )
 from circuitry.design.routes import distance_m
 from circuitry.errors import UnusableInput
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
 from circuitry.recipes.contacts import kind_of_table
 from circuitry.recipes.draft import Draft

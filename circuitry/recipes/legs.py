@@ -9,7 +9,7 @@ from circuitry.design.checks import terminal_problem
 from circuitry.design.colours import colour_for
 from circuitry.design.model import Build, Pin, Terminal, Way, Wire
 from circuitry.errors import UnusableInput
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.plugs import free_cavity, part_wire

@@ -17,7 +17,7 @@ from circuitry.design.model import (
 )
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output, relay_for

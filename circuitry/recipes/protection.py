@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from circuitry.design.model import Build, Fitted, Part, Terminal
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Paths, paths_of
+from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.draft import Draft
 
 USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"

@@ -17,7 +17,7 @@ from circuitry.design.model import (
 )
 from circuitry.design.routes import distance_m
 from circuitry.errors import UnusableInput
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.legs import put_relay_into
 from circuitry.recipes.load import Wiring, unwire_load, wire_load

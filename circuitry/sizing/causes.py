@@ -13,9 +13,9 @@ from circuitry.catalogue import catalogue
 from circuitry.design.kinds import relay_row
 from circuitry.design.model import Build, Part, Wire
 from circuitry.finding import Finding, Mend
-from circuitry.network.fall import FallStep, fall_line
 from circuitry.network.laws import law_of_load, output_word
-from circuitry.network.paths import TAKES_POWER
+from circuitry.reach.fall import FallStep, fall_line
+from circuitry.reach.ways import TAKES_POWER
 from circuitry.sizing.drop import is_missed
 from circuitry.sizing.result import LoadSizing, Sizing
 

@@ -12,7 +12,7 @@ from circuitry.design.model import CRANKING, Build, Terminal
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
-from circuitry.network.paths import TAKES_POWER, Path, Step
+from circuitry.reach.ways import TAKES_POWER, Path, Step
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.facts import Facts, Matrix, Numbers

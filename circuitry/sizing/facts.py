@@ -11,8 +11,9 @@ from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.design.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
 from circuitry.design.routes import ends_of, insulation_of, length_m, places_passed, way_of
 from circuitry.network.equations import Vector
-from circuitry.network.paths import Step, paths_of
 from circuitry.network.terminals import fits, terminal_range
+from circuitry.reach.paths import paths_of
+from circuitry.reach.ways import Step
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing.ampacity import (
     COVER_FACTOR,

@@ -8,7 +8,7 @@ from circuitry.design.kinds import SWITCH_KINDS, terminals_of
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 
 OUTPUTS = ("high side", "low side")
 

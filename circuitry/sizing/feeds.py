@@ -11,7 +11,8 @@ from typing import Any
 from circuitry.design.kinds import supply_pins
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
 from circuitry.network.network import Network, Solution
-from circuitry.network.paths import Step, paths_of
+from circuitry.reach.paths import paths_of
+from circuitry.reach.ways import Step
 from circuitry.recipes.protection import fuse_output, ways
 from circuitry.sizing.ends import MOST_RINGS
 from circuitry.sizing.result import Sizing

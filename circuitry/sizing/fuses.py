@@ -9,7 +9,7 @@ import numpy as np
 from circuitry.catalogue import Fuse, catalogue
 from circuitry.design.model import Build, Part
 from circuitry.network.equations import Vector
-from circuitry.network.paths import Path
+from circuitry.reach.ways import Path
 from circuitry.sizing.duty import Peaks
 from circuitry.sizing.facts import Matrix
 from circuitry.sizing.fuse_times import NEVER_S, longest_time_s

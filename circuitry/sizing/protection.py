@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from circuitry.finding import Finding
-from circuitry.network.fall import fall_line
+from circuitry.reach.fall import fall_line
 from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.fuses import SELECTIVE, fuses_below
 from circuitry.sizing.result import LoadSizing, Sizing

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 from circuitry.design.model import Build
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
-from circuitry.network.paths import Path
 from circuitry.network.state import State
+from circuitry.reach.ways import Path
 from circuitry.sizing.states import DesignState
 
 

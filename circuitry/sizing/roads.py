@@ -14,8 +14,9 @@ from circuitry.catalogue import catalogue
 from circuitry.design.model import CRANKING, ROAD_STATES, Build, Part
 from circuitry.network.laws import rated_current_a
 from circuitry.network.network import Solution
-from circuitry.network.paths import Path, paths_of
 from circuitry.network.state import Supply, battery_supply
+from circuitry.reach.paths import paths_of
+from circuitry.reach.ways import Path
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DesignState, Reach, apart, in_words, unite
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
 from circuitry.finding import Finding, Mend
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.protection import ways
 from circuitry.sizing.result import Sizing
 

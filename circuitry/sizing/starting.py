@@ -15,7 +15,8 @@ from circuitry.design.kinds import relay_row
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.finding import Finding, Mend
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Path, paths_of
+from circuitry.reach.paths import paths_of
+from circuitry.reach.ways import Path
 from circuitry.sizing.causes import rechoose
 from circuitry.sizing.fuse_times import longest_time_s, middle_time_s
 from circuitry.sizing.result import Sizing

@@ -7,9 +7,10 @@ from circuitry.catalogue import catalogue
 from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Part
 from circuitry.network.laws import rated_current_a
-from circuitry.network.paths import Path, Paths, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import report, told
+from circuitry.reach.paths import Paths, paths_of, state_of
+from circuitry.reach.ways import Path
 
 MOST_NAMED = 4
 CHARGING_RPM = 6000.0

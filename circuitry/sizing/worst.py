@@ -20,9 +20,10 @@ from circuitry.network import Network
 from circuitry.network.equations import Vector
 from circuitry.network.laws import rated_current_a
 from circuitry.network.network import Settled
-from circuitry.network.paths import Path, Paths, Step, paths_of, state_of
 from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import told
+from circuitry.reach.paths import Paths, paths_of, state_of
+from circuitry.reach.ways import Path, Step
 
 MOST_TRIED = 20_000
 MOST_VISITS = 800_000

@@ -9,9 +9,9 @@ from ninja import Router
 
 from circuitry.design.model import Terminal
 from circuitry.network import Solution, State
-from circuitry.network.fall import FallLine, fall_line
-from circuitry.network.paths import paths_of, positions_in
 from circuitry.plain import plain
+from circuitry.reach.fall import FallLine, fall_line
+from circuitry.reach.paths import paths_of, positions_in
 from circuitry.sizing.roads import in_road_states
 from circuitry.sizing.states import in_words
 from server.api import schemas

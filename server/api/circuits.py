@@ -12,8 +12,8 @@ from circuitry.design.model import PIN_FUNCTIONS, Build
 from circuitry.design.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
-from circuitry.network.truth import truth_table
 from circuitry.plain import plain
+from circuitry.reach.truth import truth_table
 from circuitry.recipes.ask import suiting
 from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.contacts import SENSORS, SWITCHES

@@ -161,7 +161,7 @@ class BodiesTest(ApiTest):
     def test_a_table_of_too_many_positions_is_refused(self) -> None:
         build = roadster()
         switches = ",".join(part.id for part in build.parts.values() if part.contacts)
-        with patch("circuitry.network.truth.MOST_STATES", 3):
+        with patch("circuitry.reach.truth.MOST_STATES", 3):
             problem = self.get(f"/circuits/radiator-fan/truth?vary={switches}", expect=422)
         self.assertEqual(problem["code"], "too-many-positions")
         self.assertIn("at most 3", problem["message"])

@@ -13,7 +13,7 @@ from circuitry.drawing import as_svg, schematic
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
-from circuitry.network.truth import truth_table
+from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
 from circuitry.sizing import size_build
 from circuitry.sizing.feeds import feeds

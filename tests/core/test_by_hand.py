@@ -10,7 +10,7 @@ from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car

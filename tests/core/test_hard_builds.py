@@ -5,7 +5,7 @@ from unittest import TestCase
 from circuitry.design.document import from_document
 from circuitry.design.model import Build
 from circuitry.network import Network
-from circuitry.network.paths import paths_of, state_of
+from circuitry.reach.paths import paths_of, state_of
 from circuitry.sizing import size_build
 from tests.core.cars import ON_OFF, document, part, relay_parts, switch, wire
 

@@ -13,7 +13,7 @@ from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build
 from circuitry.network import Network, Solution, State, Supply
 from circuitry.network.elements import conductor_ohm
-from circuitry.network.paths import Paths, paths_of
+from circuitry.reach.paths import Paths, paths_of
 from tests.core.cars import document, part, relay_parts, roadster, roadster_sizing, switch, wire
 
 SIZES = [size.name for size in catalogue().conductors["metric"]]

@@ -6,8 +6,8 @@ from unittest import TestCase
 from circuitry.design.document import from_document
 from circuitry.design.model import Build, Terminal
 from circuitry.network import Network, State
-from circuitry.network.fall import fall_line
-from circuitry.network.paths import Paths, positions_in, state_of
+from circuitry.reach.fall import fall_line
+from circuitry.reach.paths import Paths, positions_in, state_of
 from tests.core.cars import (
     ON_OFF,
     document,

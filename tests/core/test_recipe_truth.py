@@ -13,8 +13,8 @@ from unittest import TestCase
 from circuitry.design.checks import check
 from circuitry.design.model import Terminal
 from circuitry.network import Network, State
-from circuitry.network.paths import paths_of
-from circuitry.network.truth import truth_table
+from circuitry.reach.paths import paths_of
+from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.recipe import write_recipe

@@ -7,7 +7,7 @@ from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
-from circuitry.network.paths import Paths
+from circuitry.reach.paths import Paths
 from circuitry.recipes.choices import choices
 from circuitry.sizing import size_build
 from tests.core.cars import roadster

@@ -8,7 +8,7 @@ from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_operations, differences
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
-from circuitry.network.paths import paths_of
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.protection import fuse_output
 from circuitry.recipes.recipe import write_recipe

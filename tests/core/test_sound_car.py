@@ -5,7 +5,7 @@ from unittest import TestCase
 from unittest.mock import patch
 
 from circuitry.design.document import from_document
-from circuitry.network.paths import Paths
+from circuitry.reach.paths import Paths
 from circuitry.sizing import size_build
 from tests.core.cars import lamp_document, part, place, relay_parts, switch, wire
 

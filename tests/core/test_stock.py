@@ -9,8 +9,8 @@ from circuitry.design.document import read, write
 from circuitry.design.model import Build, FoundCircuit, HarnessCircuit, PinPair, Stretch
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
-from circuitry.network import paths
 from circuitry.network.laws import law_of_load
+from circuitry.reach import paths
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, cell_problems, set_cells, stock_rows
 from circuitry.stock.audit import audit
@@ -256,7 +256,7 @@ class HarnessCellsTest(TestCase):
 class LongListTest(TestCase):
     def test_what_is_joined_to_what_is_worked_out_once_for_the_whole_list(self) -> None:
         build = many_loads(200)
-        with patch("circuitry.network.paths._topology", wraps=paths._topology) as worked_out:
+        with patch("circuitry.reach.paths._topology", wraps=paths._topology) as worked_out:
             self.assertEqual(len([row for row in stock_rows(build) if row.kind == "load"]), 200)
         self.assertEqual(worked_out.call_count, 1)
 

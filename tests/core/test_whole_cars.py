@@ -7,8 +7,8 @@ from unittest import TestCase
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Terminal
 from circuitry.edits import apply_operations
-from circuitry.network.fall import fall_line
-from circuitry.network.paths import paths_of
+from circuitry.reach.fall import fall_line
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.load import LoadRequest, Wiring, add_load
 from circuitry.recipes.protection import ways

@@ -14,9 +14,9 @@ from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build, Terminal
 from circuitry.network import Network, State
 from circuitry.network.network import Settled
-from circuitry.network.paths import paths_of, state_of
 from circuitry.network.state import Supply
-from circuitry.network.truth import levers_of
+from circuitry.reach.paths import paths_of, state_of
+from circuitry.reach.truth import levers_of
 from circuitry.recipes.protection import fuse_output
 from circuitry.sizing import size_build
 from circuitry.sizing.facts import Facts

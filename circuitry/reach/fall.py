@@ -9,7 +9,7 @@ from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.routes import length_m
 from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
 from circuitry.network.network import Solution
-from circuitry.network.paths import Path, Step
+from circuitry.reach.ways import Path, Step
 
 SAID_OF_KIND = {"output": "electronic output", "plug": "plug contact", "joint": "inside the box"}
 

@@ -14,8 +14,8 @@ from circuitry.design.model import KEY_POSITIONS, Build, Part
 from circuitry.errors import UnusableInput
 from circuitry.network.laws import law_of_load
 from circuitry.network.network import Network, Solution
-from circuitry.network.paths import paths_of
 from circuitry.network.state import State
+from circuitry.reach.paths import paths_of
 
 MOST_STATES = 96
 OFF_PERCENT = 2.0
