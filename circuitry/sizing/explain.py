@@ -11,11 +11,8 @@ from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing.ampacity import enough
-from circuitry.sizing.choose import (
-    Ampacities,
-    LoadDrop,
-    WireChooser,
-)
+from circuitry.sizing.bearing import Ampacities
+from circuitry.sizing.choose import LoadDrop, WireChooser
 from circuitry.sizing.duty import Peaks
 from circuitry.sizing.facts import Channel, Facts
 from circuitry.sizing.fuses import (

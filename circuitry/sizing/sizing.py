@@ -10,14 +10,9 @@ from circuitry.design.model import Build
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled, Solution
+from circuitry.sizing.bearing import Ampacities, MustBear
 from circuitry.sizing.charging import ChargingLoops
-from circuitry.sizing.choose import (
-    Ampacities,
-    LoadDrop,
-    LoadWays,
-    MustBear,
-    WireChooser,
-)
+from circuitry.sizing.choose import LoadDrop, LoadWays, WireChooser
 from circuitry.sizing.duty import Duty, Peaks, peaks
 from circuitry.sizing.explain import Healed, Reasons, circuit_sizings
 from circuitry.sizing.facts import Facts, Matrix, Numbers
