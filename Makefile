@@ -16,8 +16,9 @@ demo: .venv/installed frontend/dist/index.html
 restore: .venv/installed
 	@$(PYTHON) manage.py restore $(COPY)
 
-test: $(TOOLS) frontend/dist/index.html
+test: $(TOOLS) frontend/node_modules/installed frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
+	@cd frontend && npm run -s test
 	@$(PYTHON) manage.py test tests.core tests.api --parallel $(WORKERS)
 	@$(PYTHON) manage.py test tests.browser
 

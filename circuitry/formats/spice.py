@@ -6,6 +6,8 @@ same laws as in ``circuitry.network.laws``, in the expression syntax that SPICE 
 
 from dataclasses import replace
 
+import networkx as nx
+
 from circuitry.network.equations import Element
 from circuitry.network.laws import (
     COLD_FILAMENT_RATIO,
@@ -31,6 +33,8 @@ from circuitry.network.moving import alternator_share
 from circuitry.network.network import Network, Solution
 from circuitry.network.state import battery_supply
 
+TIE_OHM = "1e9"
+
 
 def netlist(network: Network, solution: Solution) -> str:
     """The netlist of a solved state: one element a line, the operating point asked for at the end.
@@ -49,9 +53,24 @@ def netlist(network: Network, solution: Solution) -> str:
     ]
     for number, element in enumerate(conducting, 1):
         lines += _element(number, element, numbers, solution, network)
+    lines += _ties(conducting, numbers)
     if any(isinstance(row.law, Diode) for row in conducting):
         lines.append(f".model DIODE D({_diode_model(Diode())})")
     return "\n".join([*lines, ".op", ".end", ""])
+
+
+def _ties(conducting: list[Element], numbers: dict[int, int]) -> list[str]:
+    """A resistor to ground for each island that nothing joins to it: a simulator cannot say what
+    voltage it floats at, and this one says nothing of it either."""
+    joined: nx.Graph[int] = nx.Graph()
+    joined.add_node(0)
+    joined.add_edges_from((numbers[row.node_a], numbers[row.node_b]) for row in conducting)
+    islands = (min(island) for island in nx.connected_components(joined) if 0 not in island)
+    return [
+        line
+        for number, node in enumerate(sorted(islands), 1)
+        for line in ("* ties down what floats", f"RTIE{number} {node} 0 {TIE_OHM}")
+    ]
 
 
 def _diode_model(diode: Diode) -> str:

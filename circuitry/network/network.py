@@ -51,6 +51,8 @@ from circuitry.network.state import (
 from circuitry.progress import told
 
 METER_OHM = 10e6
+OFF_PERCENT = 2.0
+"""Of rated light, speed or power: what nobody sees."""
 CARRIES = ("wire", "fuse", "contact", "output")
 FLASHER_TEST_V = 13.5
 LEAST_FLASHED_W = 0.5
@@ -61,11 +63,17 @@ TOGETHER = 64
 
 @dataclass(frozen=True)
 class LoadReading:
-    """Voltage across a load, its current, and its light, speed or power in % of rated."""
+    """Voltage across a load, its current, its light, speed or power in % of rated, and whether that
+    is enough to be seen: what does less is off."""
 
     volts: float
     amps: float
     output_percent: float
+
+    @property
+    def is_on(self) -> bool:
+        """Whether it is seen to do something."""
+        return self.output_percent >= OFF_PERCENT
 
 
 @dataclass(frozen=True)

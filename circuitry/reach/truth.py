@@ -18,7 +18,6 @@ from circuitry.network.state import State
 from circuitry.reach.paths import paths_of
 
 MOST_STATES = 96
-OFF_PERCENT = 2.0
 DIM_PERCENT = 40.0
 
 
@@ -192,7 +191,7 @@ def _outcome(load: Part, lit: Solution, dark: Solution | None) -> Outcome:
 
 def _word(load: Part, solution: Solution) -> str:
     reading = solution.loads[load.id]
-    if reading.output_percent < OFF_PERCENT:
+    if not reading.is_on:
         return "off"
     if reading.output_percent < DIM_PERCENT:
         return "dim"

@@ -369,7 +369,8 @@ class Facts:
         if key not in self._spans:
             rows = [terminal_range(self.build, end) for end in key[:2]]
             areas = [size.copper_area_mm2 for size in self.sizes[: self.choosable]]
-            by_hand = next((n for n, area in enumerate(areas) if area >= 0.99 * key[2]), 0)
+            enough = (n for n, area in enumerate(areas) if area >= 0.99 * key[2])
+            by_hand = next(enough, len(areas) - 1)
             good = [n for n, area in enumerate(areas) if all(fits(row, area) for row in rows)]
             good = [n for n in good if n >= by_hand]
             self._spans[key] = (good[0], good[-1]) if good else (by_hand, by_hand)

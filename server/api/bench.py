@@ -36,7 +36,10 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
         "key": body.key,
         "battery_v": solution.battery_v,
         "battery_a": solution.battery_a,
-        "loads": plain(solution.loads),
+        "loads": {
+            load: {**plain(reading), "is_on": reading.is_on}
+            for load, reading in solution.loads.items()
+        },
         "relays": plain(solution.relays),
         "flashers": plain(solution.flashers),
         "fuses": solution.fuse_a,

@@ -718,11 +718,13 @@ class BenchRequest(Schema):
 
 
 class LoadReadingView(Schema):
-    """Volts across a load, its amps, and its light, sound, speed or power in % of rated."""
+    """Volts across a load, its amps, its light, sound, speed or power in % of rated, and whether
+    that is enough to be seen."""
 
     volts: float
     amps: float
     output_percent: float
+    is_on: bool
 
 
 class RelayReadingView(Schema):

@@ -11,6 +11,9 @@ class BenchTest(ApiTest):
         answer = self.post("/bench", {"key": "run", "switches": MAIN})
         self.assertTrue(answer["relays"]["main-beam-left-relay"]["pulled_in"])
         self.assertGreater(answer["loads"]["main-beam-left"]["output_percent"], 60)
+        lit = {load for load, reading in answer["loads"].items() if reading["is_on"]}
+        self.assertIn("main-beam-left", lit)
+        self.assertNotIn("dipped-beam-left", lit)
         self.assertAlmostEqual(answer["loads"]["dipped-beam-left"]["amps"], 0)
         self.assertGreater(answer["battery_a"], 20)
 

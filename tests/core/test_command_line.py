@@ -9,8 +9,11 @@ from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest import TestCase
 
+import networkx as nx
+
 from circuitry.command_line import main
 from circuitry.design.document import read
+from circuitry.design.model import KEY_POSITIONS
 from tests.core.cars import ROADSTER_FILE, ROOT, document, lamp_document, part, relay_parts, wire
 
 CAR = str(ROADSTER_FILE)
@@ -69,6 +72,23 @@ class CommandTest(TestCase):
         self.assertEqual(kinds.count("B"), 18)
         self.assertGreater(kinds.count("R"), 78)
         self.assertTrue(out.endswith(".op\n.end\n"))
+
+    def test_no_node_of_a_deck_floats(self) -> None:
+        """In each key position of both demo cars every node is joined to node 0, through ties of a
+        gigaohm where nothing of the car does it."""
+        tied = 0
+        for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            for key in KEY_POSITIONS:
+                path = str(ROOT / "demo" / f"{name}.json")
+                _, out, _ = run("export", path, "--format", "spice", "--key", key)
+                rows = [line.split() for line in out.splitlines() if line[:1] in "RBVD"]
+                graph = nx.Graph((first, second) for _, first, second, *_ in rows)
+                self.assertEqual(nx.number_connected_components(graph), 1, (name, key))
+                self.assertIn("0", graph)
+                ties = [row for row in rows if row[0].startswith("RTIE")]
+                self.assertEqual({tuple(row[2:]) for row in ties} - {("0", "1e9")}, set())
+                tied += len(ties)
+        self.assertGreater(tied, 0)
 
     def on(self, text: str, command: str = "check") -> tuple[int, str, str]:
         with tempfile.TemporaryDirectory() as folder:

@@ -154,6 +154,14 @@ class ShelfTest(TestCase):
         mended = size_build(apply_operations(whole, list(mend.operations)))
         self.assertNotIn("wire-too-thin", [row.code for row in mended.findings])
 
+    def test_a_shelf_without_a_size_for_the_starter_gives_it_the_thickest(self) -> None:
+        build = wired(CARS[3])
+        shelf = ("1 mm²", "2.5 mm²", "10 mm²", "25 mm²")
+        sizing = size_build(replace(build, policy=replace(build.policy, shelf=shelf)))
+        starter = next(row for row in sizing.loads.values() if "starter" in row.load)
+        sizes = {sizing.wires[s.owner].size for s in starter.path.steps if s.kind == "wire"}
+        self.assertEqual(sizes, {"25 mm²"})
+
 
 class CrankingTest(TestCase):
     def test_the_starters_own_share_comes_on_top_while_it_turns(self) -> None:

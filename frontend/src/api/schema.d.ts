@@ -1988,7 +1988,8 @@ export interface components {
         };
         /**
          * LoadReadingView
-         * @description Volts across a load, its amps, and its light, sound, speed or power in % of rated.
+         * @description Volts across a load, its amps, its light, sound, speed or power in % of rated, and whether
+         *     that is enough to be seen.
          */
         LoadReadingView: {
             /** Volts */
@@ -1997,6 +1998,8 @@ export interface components {
             amps: number;
             /** Output Percent */
             output_percent: number;
+            /** Is On */
+            is_on: boolean;
         };
         /**
          * RelayReadingView

@@ -133,7 +133,7 @@ function says(row: (typeof loads.value)[number]): string {
     >
       <title>{{ says(row) }}. Click: voltmeter across it.</title>
       <circle
-        v-if="row.output > 0.01"
+        v-if="row.reading?.is_on"
         class="glow"
         :cx="row.x"
         :cy="row.y"
@@ -141,7 +141,7 @@ function says(row: (typeof loads.value)[number]): string {
         :fill="glow(row.part.output_word, row.part.name)"
         :opacity="0.2 + row.output * 0.45"
       />
-      <circle class="lamp" :class="{ on: row.output > 0.01 }" :cx="row.x" :cy="row.y" r="6.5" />
+      <circle class="lamp" :class="{ on: row.reading?.is_on }" :cx="row.x" :cy="row.y" r="6.5" />
       <path
         v-if="row.part.output_word === 'light'"
         class="sign"

@@ -74,7 +74,7 @@ function probe(load: string): void {
             <tr
               v-for="row in loads"
               :key="row.part.id"
-              :class="{ on: (row.reading?.output_percent ?? 0) > 1 && !error }"
+              :class="{ on: row.reading?.is_on && !error }"
             >
               <td>
                 <button :title="`Voltmeter across ${row.part.name}`" @click="probe(row.part.id)">
@@ -85,7 +85,7 @@ function probe(load: string): void {
               <td class="figure">{{ error ? '–' : fixed(row.reading?.amps, 2) }}</td>
               <td>
                 <template v-if="error">–</template>
-                <template v-else-if="(row.reading?.output_percent ?? 0) > 1">
+                <template v-else-if="row.reading?.is_on">
                   {{ fixed(row.reading?.output_percent, 0) }} % {{ row.part.output_word }}
                 </template>
                 <span v-else class="quiet">off</span>
