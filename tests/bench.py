@@ -35,7 +35,7 @@ from circuitry.sizing.least_copper import Fit, least_copper
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.cars import ROOT
-from tests.core.positions import random_states, use
+from tests.core.positions import random_states, unsettled, use
 
 LARGE = 400
 POSITIONS = 10_000
@@ -50,6 +50,7 @@ def main() -> None:
         measure_positions()
         measure_copper()
         measure_thicker()
+        measure_spoiled()
         measure_circuits()
         measure_first_screen(server)
     finally:
@@ -158,6 +159,16 @@ def asking_less(build: Build, count: int) -> Iterator[Build]:
             load = draw.choice(build.parts_of_kind("load"))
             figures = {**load.figures, "rated_a": rated_current_a(load) * draw.uniform(0.6, 0.9)}
             yield replace(build, parts={**build.parts, load.id: replace(load, figures=figures)})
+
+
+def measure_spoiled() -> None:
+    """Every wire of each demo car spoiled in each way, in eight states: what does not settle."""
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        build = size_build(read((ROOT / "demo" / f"{name}.json").read_bytes())).build
+        tried, codes = unsettled(build, build.wires.values(), random_states(build, 8, 3))
+        print(f"{name}, {tried} states with one wire spoiled")
+        print(f"  not converged             {codes['not-converged']:8d}")
+        print(f"  loops that never settle   {codes['relays-never-settle']:8d}")
 
 
 def measure_circuits() -> None:

@@ -23,8 +23,9 @@ PULLED_IN = "pulled in"
 LIT = "lit"
 CHARGING = "charging"
 AWAKE = "awake"
-AWAKE_V = 6.0
-"""Typical least voltage between supply and ground at which electronics work."""
+AWAKE_V, ASLEEP_V = 6.0, 4.5
+"""Typical least voltage between supply and ground at which electronics begin to work, and below
+which they stop: what they switch on themselves takes some of their own feed."""
 EXCITED_V = 0.1
 CUT_IN_RPM = 600.0
 INPUT_SHARE = 0.5
@@ -111,7 +112,7 @@ class _Flashers:
         self._by_heat = _column(not kind.is_electronic for kind in kinds) > 0
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
-        fed = volts[self._plus] - volts[self._minus] >= AWAKE_V
+        fed = _awake(volts[self._plus] - volts[self._minus], closed)
         lit: Flags = (fed | self._by_heat) & asked.lit
         return lit
 
@@ -146,7 +147,7 @@ class _Box:
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
         supply_v = volts[self._supply] - volts[self._ground]
         wanted = np.zeros((len(self.positions), volts.shape[1]), dtype=bool)
-        wanted[0] = supply_v >= AWAKE_V
+        wanted[0] = _awake(supply_v, closed[0])
         high = volts[self._inputs] - volts[self._ground] >= INPUT_SHARE * supply_v
         active = (high == self._high).T.tolist()
         if self._conditions:
@@ -190,6 +191,12 @@ def movers(build: Build, node: Nodes) -> Movers:
         *(_Box(part, node, switches) for part in boxes),
     ]
     return Movers([kind for kind in kinds if kind.positions])
+
+
+def _awake(supply_v: Volts, awake: Flags) -> Flags:
+    """Whether electronics work with this supply, by whether they do already."""
+    working: Flags = (supply_v >= AWAKE_V) | (awake & (supply_v >= ASLEEP_V))
+    return working
 
 
 def alternator_share(engine_rpm: float) -> float:

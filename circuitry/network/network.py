@@ -442,12 +442,18 @@ class Network:
         moving = {self.positions[number][0] for number in to_and_fro}
         kinds = {self.build.parts[part].kind for part in moving}
         names = " and ".join(f"“{self.build.parts[part].name}”" for part in sorted(moving))
-        what = "Relay" if kinds == {"relay"} else "The loop of"
+        what, own = ("Relay", "coil's feed") if kinds == {"relay"} else ("The loop of", "feed")
+        way_out = (
+            "Feed the coil from a point that its own contacts do not switch."
+            if kinds == {"relay"}
+            else "Look for a thin wire, a poor joint or a missing ground in its feed, or feed it "
+            "from a point that it does not switch."
+        )
         return UnusableInput(
             "relays-never-settle",
             ", ".join(sorted(moving)),
             f"{what} {names} never settles: each time it moves it takes away or gives back its own "
-            "coil's feed. Feed the coil from a point that its own contacts do not switch.",
+            f"{own}. {way_out}",
         )
 
     def solution(self, settled: Settled) -> Solution:

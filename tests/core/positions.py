@@ -1,12 +1,15 @@
 """Random positions of everything that a driver, a sensor or a hand can move."""
 
 import random
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from circuitry.design.kinds import SWITCH_KINDS
-from circuitry.design.model import KEY_POSITIONS, Build
+from circuitry.design.model import KEY_POSITIONS, Build, Part, Terminal, Wire
+from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.network.state import Supply
 from circuitry.sizing.duty import Duty
@@ -75,3 +78,32 @@ def use(sizing: Sizing, states: list[State]) -> Use:
         },
         {name: most_a[at] / max(said[name].current_a, LEAST_TOLD_A) for at, name in enumerate(ids)},
     )
+
+
+def spoiled(build: Build, wire: Wire) -> Iterator[tuple[str, Build]]:
+    """The build with one thing wrong at a wire: a diode in it, either way round, the wire open,
+    thin and long, or a short from where it starts."""
+    for first, last in (("anode", "cathode"), ("cathode", "anode")):
+        diode = Part("odd", "diode", "Odd diode", build.parts[wire.from_terminal.part].place)
+        before = replace(wire, to_terminal=Terminal("odd", first))
+        after = replace(wire, id="odd-wire", label="odd", from_terminal=Terminal("odd", last))
+        wires = {**build.wires, wire.id: before, after.id: after}
+        yield "diode", replace(build, parts={**build.parts, "odd": diode}, wires=wires)
+    left = {name: row for name, row in build.wires.items() if name != wire.id}
+    yield "open", replace(build, wires=left)
+    thin = replace(wire, size="0.5 mm²", length_m=30.0)
+    yield "thin", replace(build, wires={**build.wires, wire.id: thin})
+    short = replace(wire, id="odd-wire", label="odd", to_terminal=Terminal("battery", "-"))
+    yield "short", replace(build, wires={**build.wires, short.id: short})
+
+
+def unsettled(build: Build, wires: Iterable[Wire], states: list[State]) -> tuple[int, Counter[str]]:
+    """How many states of a sized build were tried with each wire spoiled in each way, and the codes
+    of those that did not settle."""
+    tried, codes = 0, Counter[str]()
+    for wire in wires:
+        for _, odd in spoiled(build, wire):
+            rows = Network(odd).try_many(states)
+            tried += len(rows)
+            codes.update(row.code for row in rows if isinstance(row, UnusableInput))
+    return tried, codes

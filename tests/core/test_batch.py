@@ -15,7 +15,7 @@ from circuitry.network.network import Settled
 from circuitry.network.state import Supply
 from circuitry.sizing import size_build
 from tests.core.cars import document, part, relay_parts, roadster_sizing, switch, wire
-from tests.core.positions import random_states
+from tests.core.positions import random_states, unsettled
 from tests.core.test_worst import demo
 
 
@@ -105,3 +105,39 @@ def buzzer() -> Build:
     ]
     wires = [wire(number, *pair) for number, pair in enumerate(ends)]
     return from_document(document(parts, wires))
+
+
+class SpoiledTest(TestCase):
+    def test_every_state_of_a_spoiled_car_settles_or_names_its_loop(self) -> None:
+        """A diode, a break, a thin wire, a short, in every sixth wire of both demo cars."""
+        for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            build = size_build(demo(name)).build
+            wires = list(build.wires.values())[::6]
+            tried, codes = unsettled(build, wires, random_states(build, 8, 3))
+            self.assertEqual(tried, len(wires) * 5 * 8)
+            self.assertLessEqual(codes.keys(), {"relays-never-settle"})
+            self.assertLess(codes.total(), tried / 100)
+
+    def test_electronics_that_pull_their_own_feed_down_a_little_stay_awake(self) -> None:
+        """12.65 V over 4.3 Ω and a heater of 3 Ω leave the box 5.2 V, and 12.65 V without it."""
+        pins = [
+            {"name": "1", "function": "supply"},
+            {"name": "2", "function": "ground"},
+            {"name": "3", "function": "high side", "when": "light"},
+        ]
+        parts = [
+            part("box", "box", pins=pins),
+            part("weak", "resistor", figures={"resistance_ohm": 4.3}),
+            part("heater", "load", catalogue="Seat heater"),
+            switch("light", ("off", []), ("on", [["in", "out"]])),
+        ]
+        ends = [
+            ("battery.+", "weak.1"),
+            ("weak.2", "box.1"),
+            ("box.2", "battery.-"),
+            ("box.3", "heater.+"),
+            ("heater.-", "battery.-"),
+        ]
+        build = from_document(document(parts, [wire(n, *end) for n, end in enumerate(ends, 1)]))
+        solution = Network(build).solve(State(switches={"light": "on"}))
+        self.assertAlmostEqual(solution.loads["heater"].volts, 5.2, delta=0.1)
