@@ -227,13 +227,17 @@ class Job:
                     return part.place
         raise UnusableInput("no-battery", "parts", "The build has no panel and no battery.")
 
+    @property
+    def battery(self) -> Part:
+        """The battery of the car."""
+        return next(part for part in self.draft.parts.values() if part.kind == "battery")
+
     def main_stud(self) -> Terminal:
         """The live point behind the main fuse: a stud or bus bar, or else the battery itself."""
         for part in self.draft.parts.values():
             if part.kind in ("stud", "bus bar"):
                 return Terminal(part.id, "stud")
-        battery = next(p for p in self.draft.parts.values() if p.kind == "battery")
-        return Terminal(battery.id, "+")
+        return Terminal(self.battery.id, "+")
 
     def source_near(self, place: str) -> Terminal:
         """The live point that is nearer to a place: behind the main fuse, or at the battery behind
@@ -247,8 +251,7 @@ class Job:
 
     def behind_isolators(self) -> Terminal:
         """The battery's plus, or what is behind the last isolator in its lead."""
-        battery = next(p for p in self.draft.parts.values() if p.kind == "battery")
-        end = Terminal(battery.id, "+")
+        end = Terminal(self.battery.id, "+")
         while True:
             onward = (
                 wire.to_terminal

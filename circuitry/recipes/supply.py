@@ -43,8 +43,7 @@ def starter(job: Job) -> None:
 def _strap(job: Job, returned: Terminal) -> None:
     """A cable to battery negative from where a starter returns, unless cables lead there already:
     sheet metal and its bolts are no way for its current."""
-    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
-    negative = Terminal(battery.id, "-")
+    negative = Terminal(job.battery.id, "-")
     joined, waiting = {returned}, [returned]
     while waiting:
         for wire in job.draft.wires_on(waiting.pop()):
@@ -174,8 +173,7 @@ def _bus(job: Job, panel: Part) -> str:
 
 def main_feed(job: Job) -> None:
     """Isolators between the battery and everything else, one with poles that stop the engine."""
-    battery = next(part for part in job.draft.parts.values() if part.kind == "battery")
-    start = Terminal(battery.id, "+")
+    start = Terminal(job.battery.id, "+")
     inside = job.need_switch("inside")
     outside = job.switch("outside")
     isolators = [part for part in (inside, outside) if part is not None]

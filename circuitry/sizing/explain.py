@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Part, Terminal, Wire
+from circuitry.design.model import Build, Part, Wire
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.network.terminals import fits, terminal_range
@@ -111,9 +111,9 @@ class Reasons:
         self.sized, self.facts, self.states = sized, facts, states
         self._parts = {part.id: at for at, part in enumerate(sized.parts_of_kind("fuse"))}
         ratings_a = np.array([sized.parts[fuse].number("rating_a", 0) for fuse in self._parts])
-        self._fuse_lasting_a = fuses.lasting_a.tolist()
+        self._fuse_lasting_a = _told_a(fuses)
         self._fuse_a, self._fuse_in = fuses.current_a.tolist(), fuses.solution.tolist()
-        self._lasting_a, self._wire_in = wires.lasting_a.tolist(), wires.solution.tolist()
+        self._lasting_a, self._wire_in = _told_a(wires), wires.solution.tolist()
         self._wire_a = wires.current_a.tolist()
         self._must_a = facts.must_carry_a(wires.lasting_a, ratings_a).tolist()
         self._carries_a = ampacities.carries_a.tolist()
@@ -365,6 +365,13 @@ class Reasons:
         return tuple(rows)
 
 
+def _told_a(rows: Peaks) -> list[float]:
+    """What lasts, as it is told: no mean is larger than the most that flows, though the sum that
+    sizes are chosen for, which leaves out what brief loads lose for the others, may be a little."""
+    lasting_a: list[float] = np.minimum(rows.lasting_a, rows.current_a).tolist()
+    return lasting_a
+
+
 def circuit_sizings(
     sizing: Sizing, solutions: Sequence[Solution], found: list[Finding]
 ) -> Mapping[str, CircuitSizing]:
@@ -373,11 +380,6 @@ def circuit_sizings(
     loads_of: dict[str | None, list[Part]] = {}
     for load in build.parts_of_kind("load"):
         loads_of.setdefault(load.circuit, []).append(load)
-    feed_of = {
-        build.lands(end): wire
-        for wire in build.wires.values()
-        for end in (wire.from_terminal, wire.to_terminal)
-    }
     verdict_of: dict[str | None, str] = {}
     for finding in found:
         if finding.severity in ("stop", "look") and not finding.accepted:
@@ -388,12 +390,13 @@ def circuit_sizings(
         loads = loads_of.get(circuit.id, [])
         alive = [sizing.loads[load.id] for load in loads if load.id in sizing.loads]
         worst = max(alive, key=lambda row: row.drop_percent / row.limit_percent, default=None)
-        feed = feed_of.get(build.lands(Terminal(worst.load, "+"))) if worst else None
+        largest = max(alive, key=lambda row: row.amps, default=None)
+        wire = largest.wire if largest else None
         lines[circuit.id] = CircuitSizing(
             circuit.id,
             max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),
-            sizing.wires[feed.id].fuse if feed else None,
-            sizing.wires[feed.id].size if feed else None,
+            largest.fuse if largest else None,
+            sizing.wires[wire].size if wire else None,
             worst.drop_v if worst else None,
             worst.drop_percent if worst else None,
             worst.limit_v if worst else None,

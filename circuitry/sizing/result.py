@@ -93,10 +93,25 @@ class LoadSizing:
     path: Path
     solution: Solution
 
+    @property
+    def wire(self) -> str | None:
+        """The wire that feeds it, nearest to it."""
+        wires = (step.owner for step in self.path.feed[::-1] if step.kind == "wire")
+        return next(wires, None)
+
+    @property
+    def fuse(self) -> str | None:
+        """The fuse that it is behind; None where an electronic output guards it, or nothing."""
+        guards = (step for step in self.path.feed[::-1] if step.kind in ("fuse", "output"))
+        guard = next(guards, None)
+        return guard.owner if guard and guard.kind == "fuse" else None
+
 
 @dataclass(frozen=True)
 class CircuitSizing:
-    """One line of the ledger; ``verdict`` is stop, look or fine; None where nothing flows."""
+    """One line of the ledger; ``fuse`` and ``size`` are those of its largest load, the drop that of
+    the load which loses most of its limit. ``verdict`` is stop, look or fine; None where nothing
+    flows."""
 
     circuit: str
     current_a: float

@@ -409,9 +409,11 @@ class FuseResult(Schema):
 
 
 class LoadResult(Schema):
-    """The worst state of one load."""
+    """The worst state of one load, with the wire that feeds it and the fuse that it is behind."""
 
     load: str
+    wire: str | None
+    fuse: str | None
     volts: float
     amps: float
     drop_v: float

@@ -5,7 +5,7 @@ from functools import cache
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Terminal
+from circuitry.design.model import Build, Terminal, Wire
 from circuitry.edits import apply_operations
 from circuitry.reach.fall import fall_line
 from circuitry.reach.paths import paths_of
@@ -56,6 +56,10 @@ def sized() -> tuple[Sizing, ...]:
     return tuple(size_build(wired(kind)) for kind in CARS)
 
 
+def area_mm2(wire: Wire) -> float:
+    return catalogue().conductor[wire.size or ""].copper_area_mm2
+
+
 class WholeCarTest(TestCase):
     def test_there_are_ways_for_all_and_some_to_spare(self) -> None:
         for sizing in sized():
@@ -73,7 +77,6 @@ class WholeCarTest(TestCase):
             self.assertEqual({code for _, code in rows} & ours, set(), sizing.build.name)
 
     def test_links_and_starter_cables_are_no_thin_wires(self) -> None:
-        area_mm2 = {name: row.copper_area_mm2 for name, row in catalogue().conductor.items()}
         linked = {"stud", "bus bar", "ground point", "battery"}
         for sizing in sized():
             build = sizing.build
@@ -82,14 +85,13 @@ class WholeCarTest(TestCase):
                     build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)
                 }
                 if kinds <= linked:
-                    self.assertGreaterEqual(area_mm2[wire.size or ""], 10, wire.label)
+                    self.assertGreaterEqual(area_mm2(wire), 10, wire.label)
             starter = next(row for row in sizing.loads.values() if "starter" in row.load)
             cables = [step.owner for step in starter.path.steps if step.kind == "wire"]
             for wire_id in cables:
-                self.assertGreaterEqual(area_mm2[build.wires[wire_id].size or ""], 35, wire_id)
+                self.assertGreaterEqual(area_mm2(build.wires[wire_id]), 35, wire_id)
 
     def test_sizes_in_lamps_that_one_would_buy(self) -> None:
-        area_mm2 = {name: row.copper_area_mm2 for name, row in catalogue().conductor.items()}
         for sizing in sized():
             build = sizing.build
             for load in build.parts_of_kind("load"):
@@ -98,7 +100,7 @@ class WholeCarTest(TestCase):
                 most_mm2 = 4.0 if "beam" in word else most_mm2
                 for wire in build.wires.values():
                     if most_mm2 and load.id in (wire.from_terminal.part, wire.to_terminal.part):
-                        self.assertLessEqual(area_mm2[wire.size or ""], most_mm2, word)
+                        self.assertLessEqual(area_mm2(wire), most_mm2, word)
 
     def test_each_side_of_the_headlamps_has_a_fuse(self) -> None:
         for sizing in sized():
@@ -126,6 +128,22 @@ class WholeCarTest(TestCase):
             build = write_recipe(steel, RECIPES["starter"], {"strap": strap})
             starter = next(row for row in size_build(build).loads.values() if "starter" in row.load)
             self.assertEqual(any(step.kind == "body" for step in starter.path.back), body)
+
+
+class LedgerTest(TestCase):
+    def test_a_load_is_told_with_its_own_wire_and_fuse(self) -> None:
+        """The telltale of a turn lamp has a thinner wire; the list and the ledger mean the lamp."""
+        sizing = sized()[2]
+        lamp = sizing.loads["turn-lamp-front-left"]
+        ends = sizing.build.wires[lamp.wire or ""]
+        self.assertEqual(str(ends.to_terminal), "turn-lamp-front-left.+")
+        self.assertIn(sizing.build.parts[lamp.fuse or ""].name[-6:], ("Hazard", "lamps"))
+        line = sizing.circuits[sizing.build.parts[lamp.load].circuit or ""]
+        own = [
+            row for row in sizing.loads.values() if row.path and row.load.startswith("turn-lamp")
+        ]
+        self.assertIn(line.size, {sizing.wires[row.wire or ""].size for row in own})
+        self.assertIsNone(sizing.loads["starter-motor"].fuse)
 
 
 class ControlFuseTest(TestCase):

@@ -1520,11 +1520,15 @@ export interface components {
         };
         /**
          * LoadResult
-         * @description The worst state of one load.
+         * @description The worst state of one load, with the wire that feeds it and the fuse that it is behind.
          */
         LoadResult: {
             /** Load */
             load: string;
+            /** Wire */
+            wire: string | null;
+            /** Fuse */
+            fuse: string | null;
             /** Volts */
             volts: number;
             /** Amps */

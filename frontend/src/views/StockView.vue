@@ -53,12 +53,12 @@ async function save(label: string, typed: TypedRow[], done: () => void): Promise
   return saved ? null : (refusal.value ?? 'Not saved yet: look at the message above.')
 }
 
-function sizing(part: string) {
-  return results.value?.circuits[rowOf.value.get(part)?.circuit ?? '']
+function wireSize(part: string): string {
+  return results.value?.wires[results.value.loads[part]?.wire ?? '']?.size ?? ''
 }
 
 function fuse(part: string): string {
-  const named = sizing(part)?.fuse
+  const named = results.value?.loads[part]?.fuse
   return named ? `${results.value?.fuses[named]?.rating_a ?? '–'} A` : '–'
 }
 
@@ -144,7 +144,7 @@ async function wireAll(): Promise<void> {
             </RouterLink>
             <span v-else-if="rowOf.get(part)?.wiring" class="quiet">not wired</span>
           </td>
-          <td class="figure">{{ sizing(part)?.size ?? '' }}</td>
+          <td class="figure">{{ wireSize(part) }}</td>
           <td v-if="live" class="figure live">{{ readings?.loads[part] ? fixed(readings.loads[part]!.amps, 2) : '' }}</td>
           <td class="more">
             <button
