@@ -11,13 +11,13 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from circuitry.design.document import MAX_BYTES, read, to_document, too_large, write
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build
+from circuitry.devices import switches_of
+from circuitry.devices.load import output_word
+from circuitry.document.reading import MAX_BYTES, read, to_document, too_large, write
 from circuitry.errors import UnusableInput
 from circuitry.formats.spice import netlist
 from circuitry.network import Network, State
-from circuitry.network.laws import output_word
 from circuitry.plain import plain
 from circuitry.sizing import Sizing, size_build
 
@@ -101,7 +101,7 @@ def _state(build: Build, options: argparse.Namespace) -> State:
         part = next(
             (
                 part
-                for part in build.parts_of_kind(*SWITCH_KINDS)
+                for part in switches_of(build)
                 if name.strip().lower() in (part.id, part.name.lower())
             ),
             None,

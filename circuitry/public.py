@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from circuitry.design.document import read as _read
-from circuitry.design.document import write
 from circuitry.design.model import Build
+from circuitry.document.reading import read as _read
+from circuitry.document.reading import write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding

@@ -1,7 +1,7 @@
 """A made-up car of any number of loads, by script, for measuring."""
 
-from circuitry.design.document import from_document
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document
 
 LOADS = ("Courtesy lamp 5 W", "Stop lamp 21 W", "Tail lamp LED", "Washer pump", "Seat heater")
 LOADS_A_PANEL = 40

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from circuitry.design.document import MAX_BYTES
+from circuitry.document.reading import MAX_BYTES
 from server.private import make_private, secret_key
 
 ROOT = Path(__file__).resolve().parent.parent

@@ -19,11 +19,11 @@ from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import read, write
 from circuitry.design.model import Build, Runs
+from circuitry.devices.load import rated_current_a
+from circuitry.document.reading import read, write
 from circuitry.drawing import schematic
 from circuitry.network import Network
-from circuitry.network.laws import rated_current_a
 from circuitry.network.network import TOGETHER
 from circuitry.reach.paths import Paths, state_of
 from circuitry.reach.truth import truth_table

@@ -1,1 +1,1 @@
-"""The build as data: its parts, reading and writing it, and what makes it unusable."""
+"""The build as data: its parts, wires and ways, conditions, colours, and the state it is put in."""

@@ -20,6 +20,8 @@ SYMBOL_WIDTH = 140.0
 SMALL_WIDTH = 34.0
 GAP = 14.0
 HEAD = 30.0
+LONG_DETAIL = 12
+"""Letters of a detail that leave no room for a sign beside it."""
 LETTER = 5.5
 """Width of a letter of what feeds a circuit; a bus is as wide as its name."""
 TRACK = 7.0
@@ -46,7 +48,7 @@ class DrawnPort:
 
 @dataclass(frozen=True)
 class DrawnSymbol:
-    """A symbol with its place and ports, in px."""
+    """A symbol with its place and ports, in px; ``sign`` is drawn from ``sign_x``, ``sign_y``."""
 
     id: str
     kind: str
@@ -54,6 +56,8 @@ class DrawnSymbol:
     name: str
     detail: str
     sign: str
+    sign_x: float
+    sign_y: float
     x: float
     y: float
     width: float
@@ -363,6 +367,11 @@ def _port_xy(symbol: Symbol, port: str, right: bool) -> tuple[float, float]:
 
 def _drawn(symbol: Symbol) -> DrawnSymbol:
     sides = (("left", symbol.left, 0.0), ("right", symbol.right, _width(symbol)))
+    # the sign of a load stands between its terminals, that of others beside a short detail
+    is_load = symbol.kind == "load"
+    sign_x = symbol.x + (_width(symbol) / 2 - 10 if is_load else _width(symbol) - 26)
+    sign_y = symbol.y + (_height(symbol) - 17 if is_load else 17)
+    has_room = is_load or len(symbol.detail) < LONG_DETAIL
     ports = tuple(
         DrawnPort(name, side, symbol.x + across, port_y(symbol, name))
         for side, names, across in sides
@@ -374,7 +383,9 @@ def _drawn(symbol: Symbol) -> DrawnSymbol:
         symbol.part,
         symbol.name,
         symbol.detail,
-        symbol.sign,
+        symbol.sign if has_room else "",
+        sign_x,
+        sign_y,
         symbol.x,
         symbol.y,
         _width(symbol),

@@ -52,7 +52,8 @@ def _symbol(symbol: DrawnSymbol) -> str:
     ]
     x, y = symbol.x + 4, symbol.y + 12
     title = f'<text x="{x:g}" y="{y:g}">{escape(symbol.name)}</text>'
-    return frame + title + "".join(names)
+    sign = f'<path transform="translate({symbol.sign_x:g} {symbol.sign_y:g})" d="{symbol.sign}"/>'
+    return frame + title + (sign if symbol.sign else "") + "".join(names)
 
 
 def _flat(symbol: DrawnSymbol) -> str:

@@ -7,21 +7,19 @@ that houses other parts, is a symbol of its own; a panel's bus is only named, as
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from circuitry.catalogue import catalogue
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build, Part, Terminal, Wire
+from circuitry.devices import device_of
 from circuitry.reach.paths import paths_of
 
-LEFT_PORTS = {"in", "+", "30", "86", "anode", "1", "feed", "live", "run", "stop-in"}
 MOST_SWITCHES_BACK = 3
-LEFT_FUNCTIONS = {"supply", "input", "input to ground", "low side", "sensor ground"}
 
 
 @dataclass(eq=False)
 class Symbol:
-    """One thing drawn: its ports by side, in order; ``inner`` are terminals that it joins inside.
+    """One thing drawn: its ports by side, in order.
 
-    ``sign`` is what its picture shows. ``column``, ``x`` and ``y`` are set by the layout.
+    ``kind`` is how it is placed: as its kind of part says, or pin, bus or lane. ``sign`` is its
+    picture, an SVG path in 20 by 10. ``column``, ``x`` and ``y`` are set by the layout.
     """
 
     id: str
@@ -114,16 +112,14 @@ def _port(build: Build, content: Content, terminal: Terminal) -> tuple[str, str]
         side = symbol.left or symbol.right or [terminal.name]
         symbol.left = symbol.right = side
         return symbol.id, terminal.name
-    if part.kind == "ground point":
+    if device_of(part).drawn_as == "ground point":
         # every return ends in a sign of its own, so that no line has to run back
         name = f"{part.id}#{len(content.joins)}-{len(content.symbols)}"
-        _add(content, Symbol(name, "ground point", part.id, part.name, "", "", ["stud"], []))
-        return name, "stud"
+        ground = Symbol(name, "ground point", part.id, part.name, "", "", [terminal.name], [])
+        _add(content, ground)
+        return name, terminal.name
     symbol = _add(content, _symbol(part))
-    if not symbol.left and not symbol.right:
-        for name in terminals_of(part):
-            (symbol.left if _is_left(part, name) else symbol.right).append(name)
-    if part.kind in ("splice", "stud", "bus bar"):
+    if len(symbol.left) + len(symbol.right) == 1:
         symbol.left = symbol.right = [terminal.name]
     return symbol.id, terminal.name
 
@@ -147,10 +143,8 @@ def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal)
         _add(content, bus)
         return bus.id, terminal.name
     bus_name = next(way.bus for way in panel.ways if way.name == terminal.name)
-    detail = f"{fuse.number('rating_a', 0):g} A" if "rating_a" in fuse.figures else ""
-    symbol = Symbol(fuse.id, "fuse", fuse.id, fuse.name, detail, "fuse", ["in"], ["out"])
     if fuse.id not in content.symbols:
-        _add(content, symbol)
+        _add(content, _symbol(fuse))
         source = Symbol(f"{fuse.id}#bus", "bus", panel.id, f"{panel.name}: {bus_name}", "")
         source.right = ["bus"]
         _add(content, source)
@@ -161,10 +155,7 @@ def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal)
 def _house(build: Build, content: Content, part: Part) -> None:
     """Draw a part that sits inside a unit, joined to the pins that it is on."""
     assert part.housed is not None
-    symbol = _symbol(part)
-    for name in terminals_of(part):
-        (symbol.left if _is_left(part, name) else symbol.right).append(name)
-    _add(content, symbol)
+    symbol = _add(content, _symbol(part))
     for own, pin in part.housed.pins.items():
         port = _port(build, content, Terminal(part.housed.unit, pin))
         ends = (port, (part.id, own)) if own in symbol.left else ((part.id, own), port)
@@ -172,43 +163,13 @@ def _house(build: Build, content: Content, part: Part) -> None:
 
 
 def _symbol(part: Part) -> Symbol:
-    return Symbol(part.id, part.kind, part.id, part.name, _detail(part), _sign(part))
-
-
-def _sign(part: Part) -> str:
-    """The sign of a part: a lamp, a motor, contacts, or its kind."""
-    if part.kind == "load":
-        row = catalogue().loads[part.catalogue or ""]
-        if row.group == "lighting":
-            return "lamp"
-        return "motor" if row.kind in ("motor", "starter") else "load"
-    return "contact" if part.contacts is not None else part.kind
+    device = device_of(part)
+    detail, sign = device.detail(part), device.sign(part)
+    symbol = Symbol(part.id, device.drawn_as, part.id, part.name, detail, sign)
+    for name in device.terminals(part):
+        (symbol.left if device.is_left(part, name) else symbol.right).append(name)
+    return symbol
 
 
 def _add(content: Content, symbol: Symbol) -> Symbol:
     return content.symbols.setdefault(symbol.id, symbol)
-
-
-def _is_left(part: Part, name: str) -> bool:
-    if part.kind in ("box", "module"):
-        functions = {pin.name: pin.function for pin in part.pins}
-        return name == "feed" or functions.get(name) in LEFT_FUNCTIONS
-    if part.kind in ("battery", "alternator"):
-        return False
-    if part.kind == "flasher":
-        return name == "49"
-    if part.contacts is not None and name == part.contacts.common:
-        return True
-    if part.kind == "connector":
-        return name.endswith("a")
-    return name in LEFT_PORTS
-
-
-def _detail(part: Part) -> str:
-    if part.kind == "fuse":
-        return f"{part.number('rating_a', 0):g} A" if "rating_a" in part.figures else ""
-    if part.kind == "resistor":
-        return f"{part.number('resistance_ohm', 0):g} Ω"
-    if part.kind in ("load", "relay"):
-        return part.catalogue or ""
-    return ""

@@ -5,9 +5,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from circuitry.design.document import COLLECTIONS, read_thing, with_collection, write_thing
 from circuitry.design.model import Body, Build, Policy
-from circuitry.design.versions import upgraded
+from circuitry.document.reading import COLLECTIONS, read_thing, with_collection, write_thing
+from circuitry.document.versions import upgraded
 
 BUILD = "build"
 

@@ -18,7 +18,8 @@ from typing import Any
 
 from jsonschema.exceptions import best_match
 
-from circuitry.design.document import (
+from circuitry.design.model import Body, Build, Policy, Terminal
+from circuitry.document.reading import (
     COLLECTIONS,
     Validator,
     hold,
@@ -29,7 +30,6 @@ from circuitry.design.document import (
     with_collection,
     write_thing,
 )
-from circuitry.design.model import Body, Build, Policy, Terminal
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way

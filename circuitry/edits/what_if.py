@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from circuitry.design.model import DROP_SCHOOLS, Build, Part
+from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import rated_current_a
 from circuitry.sizing.facts import shelf_of
 from circuitry.sizing.placement import loom
 from circuitry.sizing.result import Sizing

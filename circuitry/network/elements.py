@@ -2,49 +2,23 @@
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import cache
 from typing import Any
 
 import numpy as np
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import (
-    SWITCH_KINDS,
-    cavity_halves,
-    is_sender,
-    relay_contacts,
-    relay_row,
-    supply_pins,
-    terminals_of,
-)
-from circuitry.design.model import Build, ContactTable, Part, Terminal, Wire
+from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.design.routes import length_m
+from circuitry.devices import DEVICES, terminals_of
+from circuitry.devices.device import Around, Branch
+from circuitry.devices.fuse import fuse_siemens
+from circuitry.devices.terminals import is_screwed
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
-from circuitry.network.laws import Diode, Generator, law_of_load
-from circuitry.network.terminals import is_screwed
 
 COPPER_PER_K = 0.00393
 BODY_MOHM = 1.0
 GARAGE_C = 20.0
-BOLTED = ("bolt-down", "breaker panel")
-"""Families of fuses whose wires end in rings."""
-HIGH_SIDE_MOHM = 20.0
-LOW_SIDE_MOHM = 30.0
-CHANNEL_MOHM = 5.0
-INPUT_OHM = 10_000.0
-PULL_UP_OHM = 1_000.0
-SENSOR_SUPPLY_V = 5.0
-SENSOR_SUPPLY_OHM = 1.0
-FLASHER_OHM = 10_000.0
-FIELD_OHM = 12.0
-"""Typical figures of electronics: what an output loses, what an input draws."""
-USUAL_RESISTOR_OHM = 10.0
-USUAL_SENDER_OHM = 100.0
-USUAL_ALTERNATOR_A = 65.0
-REGULATED_V = 14.3
-REGULATED_V_PER_K = -0.01
-REGULATED_AT_C = 25.0
 
 
 @dataclass(frozen=True)
@@ -92,7 +66,7 @@ class Elements:
         ends = ((self.node[wire.from_terminal], self.node[wire.to_terminal]) for wire in wires)
         return [
             *(Element("wire", wire.id, *pair) for wire, pair in zip(wires, ends, strict=True)),
-            *(self._across("fuse", part, "in", "out", 0.0) for part in self._fuses),
+            *(row for part in self._fuses for row in self._branches(part)),
         ]
 
     def siemens(self, conductor_ohm: Vector, ratings_a: Iterable[float | None]) -> Vector:
@@ -101,7 +75,10 @@ class Elements:
         return np.concatenate(
             [
                 1 / (conductor_ohm + self._joints_ohm),
-                [self._fuse_siemens(part, rating_a) for part, rating_a in fuses],
+                [
+                    fuse_siemens(part, rating_a, self.tolerance.joint_resistance)
+                    for part, rating_a in fuses
+                ],
             ]
         )
 
@@ -116,156 +93,41 @@ class Elements:
         )
 
     def fixed(self) -> list[Element]:
-        """Everything else; the battery last, its figures come with each state."""
-        battery = self.build.parts_of_kind("battery")[0]
-        return [
-            *self._loads(),
-            *self._coils(),
-            *self._body(),
-            *self._contacts(),
-            *self._small_parts(),
-            *self._flashers(),
-            *self._alternators(),
-            *self._electronics(),
-            self._across("source", battery, "+", "-", 0.0),
-        ]
+        """Everything else, by kind of part; what the battery gives comes with each state."""
+        parts = [part for device in DEVICES for part in self.build.parts_of_kind(device)]
+        branches = (self._branches(part) for part in parts if part.kind != "fuse")
+        return [*(row for rows in branches for row in rows), *self._body()]
 
-    def _fuse_siemens(self, part: Part, rating_a: float | None) -> float:
-        if rating_a is None:
-            raise UnusableInput(
-                "unrated-fuse", part.id, f"Fuse “{part.name}” has no rating yet. Size it first."
-            )
-        link_ohm, held_ohm = _fuse_ohm(part.catalogue or "", rating_a)
-        return 1 / (link_ohm + held_ohm * self.tolerance.joint_resistance)
+    def _branches(self, part: Part) -> Iterator[Element]:
+        around = Around(
+            self.build.places[part.place].ambient_c,
+            self.tolerance.load_current,
+            self.tolerance.joint_resistance,
+        )
+        for branch in DEVICES[part.kind].branches(part, around):
+            yield self._element(part, branch)
 
-    def _loads(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("load"):
-            law = law_of_load(part, self.tolerance.load_current)
-            yield self._across("load", part, "+", "-", 0.0, law=law)
-
-    def _coils(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("relay"):
-            row = relay_row(part)
-            yield self._across("coil", part, "86", "85", 1 / row.coil_ohm_12v)
-            if row.suppression.startswith("diode"):
-                yield self._across("suppression", part, "85", "86", 0.0, law=Diode())
+    def _element(self, part: Part, branch: Branch) -> Element:
+        first, last = (self.node[Terminal(part.id, name)] for name in (branch.first, branch.last))
+        return Element(
+            branch.kind,
+            part.id,
+            first,
+            last,
+            branch.siemens,
+            branch.emf_v,
+            branch.law,
+            branch.position,
+        )
 
     def _body(self) -> Iterator[Element]:
         if not self.build.body_conducts:
             return
-        for part in self.build.parts_of_kind("ground point"):
-            stud = self.node[Terminal(part.id, "stud")]
-            yield Element("body", part.id, stud, self.body_node, 1000 / BODY_MOHM)
-
-    def _contacts(self) -> Iterator[Element]:
-        """Every contact of every switch and relay, with the position that closes it."""
-        joints = catalogue().joints
-        for part in self.build.parts_of_kind(*SWITCH_KINDS):
-            if part.contacts:
-                heavy = part.kind == "isolator"
-                row = joints["isolator contact" if heavy else "switch contact"]
-                yield from self._table(part, part.contacts, row.resistance_mohm)
-        for part in self.build.parts_of_kind("relay"):
-            relay = relay_row(part)
-            yield from self._table(part, relay_contacts(relay), relay.contact_mohm)
-        mohm = joints["plug contact"].resistance_mohm
-        for part in self.build.parts_of_kind("connector"):
-            for pin in part.pins:
-                siemens = 1000 / mohm / self.tolerance.joint_resistance
-                yield self._across("plug", part, *cavity_halves(pin.name), siemens)
-
-    def _table(self, part: Part, table: ContactTable, mohm: float) -> Iterator[Element]:
-        siemens = 1000 / mohm / self.tolerance.joint_resistance
-        for position in table.positions:
-            for group in position.joins:
-                for other in group[1:]:
-                    yield self._across(
-                        "contact", part, group[0], other, siemens, position=position.name
-                    )
-
-    def _small_parts(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("diode"):
-            yield self._across("diode", part, "anode", "cathode", 0.0, law=Diode())
-        for part in self.build.parts_of_kind("resistor"):
-            ohm = part.number("resistance_ohm", USUAL_RESISTOR_OHM)
-            yield self._across("resistor", part, "1", "2", 1 / max(ohm, 1e-3))
-        for part in self.build.parts_of_kind("sensor"):
-            if is_sender(part):
-                ohm = part.number("resistance_ohm", USUAL_SENDER_OHM)
-                yield self._across("sender", part, "signal", "ground", 1 / max(ohm, 1e-3))
-
-    def _flashers(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("flasher"):
-            mohm = catalogue().flashers[part.catalogue or ""].contact_mohm
-            yield self._across("flasher", part, "49", "49a", 1000 / mohm, position="lit")
-            yield self._across("electronics", part, "49", "31", 1 / FLASHER_OHM)
-
-    def _alternators(self) -> Iterator[Element]:
-        """The generator, and D+: the field to be excited, or the output of the field diodes."""
-        for part in self.build.parts_of_kind("alternator"):
-            ambient_c = self.build.places[part.place].ambient_c
-            regulated_v = part.number("regulated_v", REGULATED_V)
-            regulated_v += REGULATED_V_PER_K * (ambient_c - REGULATED_AT_C)
-            law = Generator(regulated_v, part.number("rated_a", USUAL_ALTERNATOR_A))
-            yield self._across("alternator", part, "B+", "-", 0.0, law=law, position="charging")
-            yield self._across("field", part, "D+", "-", 1 / FIELD_OHM, position="rest")
-            yield self._across("field", part, "B+", "D+", 10.0, position="charging")
-
-    def _electronics(self) -> Iterator[Element]:
-        for part in self.build.parts_of_kind("module", "box"):
-            ends = supply_pins(part)
-            if ends is None:
-                continue
-            supply, ground = ends
-            for way in part.ways:
-                yield self._output(part, supply, way.name, way.name, CHANNEL_MOHM)
-            for pin in part.pins:
-                match pin.function:
-                    case "high side":
-                        yield self._output(part, supply, pin.name, pin.name, HIGH_SIDE_MOHM)
-                    case "low side":
-                        yield self._output(part, pin.name, ground, pin.name, LOW_SIDE_MOHM)
-                    case "input":
-                        yield self._across("electronics", part, pin.name, ground, 1 / INPUT_OHM)
-                    case "input to ground":
-                        yield self._across("electronics", part, supply, pin.name, 1 / PULL_UP_OHM)
-                    case "sensor supply":
-                        yield self._across(
-                            "regulator",
-                            part,
-                            pin.name,
-                            ground,
-                            1 / SENSOR_SUPPLY_OHM,
-                            emf_v=SENSOR_SUPPLY_V,
-                            position="awake",
-                        )
-                    case "sensor ground":
-                        yield self._across("electronics", part, pin.name, ground, 100.0)
-
-    def _output(self, part: Part, first: str, last: str, name: str, mohm: float) -> Element:
-        return self._across("output", part, first, last, 1000 / mohm, position=on(name))
-
-    def _across(
-        self, kind: str, part: Part, first: str, last: str, siemens: float, **fields: Any
-    ) -> Element:
-        ends = self.node[Terminal(part.id, first)], self.node[Terminal(part.id, last)]
-        return Element(kind, part.id, *ends, siemens, **fields)
-
-
-@cache
-def _fuse_ohm(family: str, rating_a: float) -> tuple[float, float]:
-    """Cold resistance of a fuse, and of what holds it."""
-    row, joints = catalogue().fuse(family, rating_a), catalogue().joints
-    bolted = family.startswith(BOLTED)
-    held_mohm = (
-        2 * joints["ring"].resistance_mohm if bolted else joints["fuse clips"].resistance_mohm
-    )
-    return row.cold_resistance_mohm / 1000, held_mohm / 1000
-
-
-def on(output: str) -> str:
-    """The position of a box or module in which this output of it is on."""
-    return f"{output} on"
+        for part in self.build.parts.values():
+            if DEVICES[part.kind].in_body:
+                (terminal,) = terminals_of(part)
+                node = self.node[Terminal(part.id, terminal)]
+                yield Element("body", part.id, node, self.body_node, 1000 / BODY_MOHM)
 
 
 def conductor_ohm(build: Build, wire: Wire, conductor_c: float, size: str | None = None) -> float:

@@ -27,8 +27,9 @@ import numpy.typing as npt
 from scipy.sparse import csc_array, csr_array, diags_array
 from scipy.sparse.csgraph import connected_components
 
+from circuitry.devices.laws import Law
 from circuitry.network.elimination import Elimination, Factors
-from circuitry.network.laws import Law, LawTable
+from circuitry.network.law_table import LawTable
 
 Vector = npt.NDArray[np.float64]
 Matrix = npt.NDArray[np.float64]
@@ -351,7 +352,7 @@ class Equations:
         current_a = (element_v - drive.emf_v) * drive.conductance_s
         slope = drive.conductance_s.copy()
         rows = self.law_rows
-        laws = self.laws.limited(drive.generated) if self.laws.generates else self.laws
+        laws = self.laws.limited(drive.generated)
         law_a, law_slope = laws.current_and_slope(element_v[rows].T)
         current_a[rows] = law_a.T * drive.conducts[rows]
         slope[rows] = law_slope.T * drive.conducts[rows]

@@ -11,17 +11,18 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.catalogue import catalogue
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.state import State, position_of
+from circuitry.devices import switches_of
+from circuitry.devices.alternator import alternator_share
+from circuitry.devices.battery import battery_supply
+from circuitry.devices.electronics import on
+from circuitry.devices.flasher import flasher_works
+from circuitry.devices.moving import LIT, Asked, Closed
+from circuitry.devices.relay import PULLED_IN
+from circuitry.document.checks import check_state
 from circuitry.errors import UnusableInput
-from circuitry.network.elements import (
-    EXACT,
-    Elements,
-    Tolerance,
-    nodes_of,
-    on,
-)
+from circuitry.network.elements import EXACT, Elements, Tolerance, nodes_of
 from circuitry.network.equations import (
     Drive,
     Element,
@@ -33,29 +34,14 @@ from circuitry.network.equations import (
     Operating,
     Vector,
 )
-from circuitry.network.laws import LawTable
-from circuitry.network.moving import (
-    LIT,
-    PULLED_IN,
-    Asked,
-    Closed,
-    alternator_share,
-    movers,
-)
-from circuitry.network.state import (
-    State,
-    battery_supply,
-    check_state,
-    position_of,
-)
+from circuitry.network.law_table import LawTable
+from circuitry.network.movers import movers
 from circuitry.progress import told
 
 METER_OHM = 10e6
 OFF_PERCENT = 2.0
 """Of rated light, speed or power: what nobody sees."""
 CARRIES = ("wire", "fuse", "contact", "output")
-FLASHER_TEST_V = 13.5
-LEAST_FLASHED_W = 0.5
 MOST_MOVES = 60
 TOGETHER = 64
 """States that are solved at once: enough to save time, few enough to stay in the cache."""
@@ -180,7 +166,7 @@ class Network:
         self._moves_of: dict[str, list[int]] = {}
         for number, (owner, _) in enumerate(self.positions):
             self._moves_of.setdefault(owner, []).append(number)
-        self._switches = build.parts_of_kind(*SWITCH_KINDS)
+        self._switches = switches_of(build)
         self._unsized_siemens = np.array([row.conductance_s for row in self.elements])
         self._conductor_c = conductor_c or {}
         self._layout = _Layout(self.elements, self._moves_of)
@@ -405,8 +391,8 @@ class Network:
             conducts[layout.rows[owner, "rest"]] |= rest
         supplies = [state.supply or battery_supply(self.battery) for state in states]
         siemens, emf_v = self._siemens[:, None] * conducts, self._emf_v[:, None] * conducts
-        siemens[-1] = [1 / supply.resistance_ohm for supply in supplies]
-        emf_v[-1] = [supply.emf_v for supply in supplies]
+        siemens[layout.source] = [1 / supply.resistance_ohm for supply in supplies]
+        emf_v[layout.source] = [supply.emf_v for supply in supplies]
         generated = np.array([alternator_share(rpm) for rpm in asked.rpm.tolist()])
         return Drive(siemens, emf_v, conducts, generated)
 
@@ -511,17 +497,12 @@ class Network:
 
     def _flashers(self, closed: Closed, volts: Vector, amps: Vector) -> dict[str, FlasherReading]:
         """What each flasher does with the load behind it."""
-        readings = {}
-        for owner, amp in self._layout.by_owner("flasher", amps).items():
-            kind = catalogue().flashers[self.build.parts[owner].catalogue or ""]
-            load_w = abs(amp) * FLASHER_TEST_V
-            works = "flashing"
-            if (owner, LIT) not in closed or load_w < LEAST_FLASHED_W:
-                works = "at rest"
-            elif load_w < kind.least_w:
-                works = "flashing fast" if kind.is_electronic else "stays lit"
-            readings[owner] = FlasherReading(abs(amp), works)
-        return readings
+        return {
+            owner: FlasherReading(
+                abs(amp), flasher_works(self.build.parts[owner], amp, (owner, LIT) in closed)
+            )
+            for owner, amp in self._layout.by_owner("flasher", amps).items()
+        }
 
 
 class _Layout:
@@ -543,7 +524,7 @@ class _Layout:
         self.load_laws = LawTable([elements[at].law for at in self.load_rows])
         self.outputs = [_output(elements[at]) for at in by_kind.get("output", ())]
         self.output_rows = np.array(by_kind.get("output", ()), dtype=int)
-        self.source = len(elements) - 1
+        self.source = int(self.kind("source")[1][0])
         carrying = [rows for kind, (_, rows) in self.kinds.items() if kind in CARRIES]
         self.carrying = np.concatenate([np.array([], dtype=int), *carrying])
 

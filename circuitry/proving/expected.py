@@ -10,11 +10,12 @@ from dataclasses import dataclass, replace
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.state import State, Supply
+from circuitry.devices.battery import battery_supply
+from circuitry.devices.load import output_word
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import Tolerance
-from circuitry.network.laws import output_word
 from circuitry.network.network import Network, Solution
-from circuitry.network.state import State, Supply, battery_supply
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.reach.ways import Path
 

@@ -7,7 +7,8 @@ from typing import Any
 import networkx as nx
 
 from circuitry.design.model import Terminal
-from circuitry.reach.graph import Condition, Goal, Graph
+from circuitry.devices.device import Condition
+from circuitry.reach.graph import Goal, Graph
 
 
 @dataclass(frozen=True)

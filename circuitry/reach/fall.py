@@ -4,14 +4,12 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import groupby
 
-from circuitry.design.kinds import relay_row
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.routes import length_m
+from circuitry.devices import device_of
 from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
 from circuitry.network.network import Solution
 from circuitry.reach.ways import Path, Step
-
-SAID_OF_KIND = {"output": "electronic output", "plug": "plug contact", "joint": "inside the box"}
 
 
 @dataclass(frozen=True)
@@ -126,26 +124,26 @@ def _described(build: Build, solution: Solution, way: Step) -> tuple[str, str, f
         if way.from_terminal != wire.from_terminal:
             amps = 0.0 - amps
         return wire.label, wire.size or "", length_m(build, wire), share, amps
-    part = build.parts[way.owner]
-    if way.kind == "fuse":
-        rating = f"{part.number('rating_a', 0):g} A"
-        return part.name, rating, 0.0, 0.0, abs(solution.fuse_a[part.id])
-    if way.kind == "contact":
-        detail = relay_row(part).kind if part.kind == "relay" else part.kind
-        return part.name, detail, 0.0, 0.0, solution.contact_a.get(part.id, 0.0)
     if way.kind == "body":
         return "body", "metal body", 0.0, 0.0, 0.0
-    return part.name, SAID_OF_KIND.get(way.kind, way.kind), 0.0, 0.0, _amps(solution, way)
+    part = build.parts[way.owner]
+    return part.name, device_of(part).says(part, way.kind), 0.0, 0.0, _amps(solution, way)
 
 
 def _amps(solution: Solution, way: Step) -> float:
-    """Current in an output, a flasher, a diode or a resistor; a plug's is that of its wires."""
-    if way.kind == "output":
-        ends = (way.from_terminal, way.to_terminal)
-        return next((solution.output_a[end] for end in ends if end in solution.output_a), 0.0)
-    if way.kind == "flasher":
-        return solution.flashers[way.owner].amps
-    return abs(solution.part_a.get(way.owner, 0.0))
+    """Current in what a part joins; a plug's is that of its wires."""
+    match way.kind:
+        case "fuse":
+            return abs(solution.fuse_a[way.owner])
+        case "contact":
+            return solution.contact_a.get(way.owner, 0.0)
+        case "output":
+            ends = (way.from_terminal, way.to_terminal)
+            return next((solution.output_a[end] for end in ends if end in solution.output_a), 0.0)
+        case "flasher":
+            return solution.flashers[way.owner].amps
+        case _:
+            return abs(solution.part_a.get(way.owner, 0.0))
 
 
 def _load_step(solution: Solution, load: Part, distance_m: float) -> FallStep:

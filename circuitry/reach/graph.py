@@ -8,26 +8,14 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
-from circuitry.design.kinds import (
-    SWITCH_KINDS,
-    cavity_halves,
-    outputs_of,
-    relay_contacts,
-    relay_row,
-    supply_pins,
-)
-from circuitry.design.logic import VALUES, spoken, ways_to_hold
-from circuitry.design.model import Build, ContactTable, Part, Terminal
-from circuitry.network.elements import on
-from circuitry.network.moving import PULLED_IN
+from circuitry.design.logic import spoken
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices import DEVICES, switches_of, terminals_of
+from circuitry.devices.device import Around, Condition
+from circuitry.devices.device import Need as OwnNeed
 from circuitry.reach.ways import Step
 
-KEY_COST = {"off": 0, "accessory": 10, "run": 11, "crank": 40}
-SWITCH_COST = 10
-RESISTOR_COST = 3
 ALWAYS_JOINED = ("wire", "body", "plug", "joint")
-Condition = tuple[str, str]
-"""A part and the position that it must be in."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +26,7 @@ class Edge:
     """
 
     step: Step
-    condition: tuple[str, str] | None
+    condition: Condition | None
     cost: int
     towards: Terminal | None = None
 
@@ -74,13 +62,11 @@ class Graph:
         self.plus, self.minus = Terminal(battery.id, "+"), Terminal(battery.id, "-")
         self.needs = dict(self._needs(build))
         self.moved = {owner for owner, _ in self.needs}
+        self.fields: set[Terminal] = set()
         self._one_with: dict[Terminal, set[Terminal]] = {}
-        alternators = build.parts_of_kind("alternator")
-        self.fields = {build.lands(Terminal(part.id, "D+")) for part in alternators}
-        self._add_wires_and_fuses(build)
-        self._add_contacts(build)
-        self._add_small_parts(build)
-        self._add_outputs(build)
+        for wire in build.wires.values():
+            self._add("wire", wire.id, wire.from_terminal, wire.to_terminal)
+        self._add_parts(build)
         self._add_body(build)
         self.needs = {pair: self._possible(needs) for pair, needs in self.needs.items()}
 
@@ -107,107 +93,44 @@ class Graph:
             if not any(goal.terminal in always[goal.battery] for goal in need.goals)
         )
 
-    def _add_wires_and_fuses(self, build: Build) -> None:
-        for wire in build.wires.values():
-            self._add("wire", wire.id, wire.from_terminal, wire.to_terminal)
-        for part in build.parts_of_kind("fuse"):
-            self._add("fuse", part.id, Terminal(part.id, "in"), Terminal(part.id, "out"))
+    def _add_parts(self, build: Build) -> None:
+        for kind, device in DEVICES.items():
+            for part in build.parts_of_kind(kind):
+                for branch in device.branches(part, Around()):
+                    ends = Terminal(part.id, branch.first), Terminal(part.id, branch.last)
+                    if branch.crossing is None:
+                        continue
+                    if branch.kind == "field":
+                        self.fields.add(build.lands(ends[0]))
+                    cross = branch.crossing
+                    self._add(branch.kind, part.id, *ends, cross.needs, cross.cost, cross.one_way)
 
-    def _add_contacts(self, build: Build) -> None:
-        for part in build.parts_of_kind(*SWITCH_KINDS, "relay"):
-            if part.kind == "relay":
-                self._add_table(part, relay_contacts(relay_row(part)))
-            elif part.contacts is not None:
-                self._add_table(part, part.contacts)
+    def _needs(self, build: Build) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
+        """For each condition that a part meets by itself, the ways to make it so."""
+        switches = {spoken(part.id): part for part in switches_of(build)}
+        for kind, device in DEVICES.items():
+            for part in build.parts_of_kind(kind):
+                for condition, needs in device.needs(part, switches):
+                    yield condition, tuple(self._need(part, need) for need in needs)
 
-    def _add_table(self, part: Part, table: ContactTable) -> None:
-        for row, position in enumerate(table.positions):
-            cost = 1 if row == 0 else SWITCH_COST
-            if part.kind == "key switch":
-                cost = KEY_COST.get(position.name, SWITCH_COST)
-            for group in position.joins:
-                for first, second in pairwise(group):
-                    ends = Terminal(part.id, first), Terminal(part.id, second)
-                    self._add("contact", part.id, *ends, (part.id, position.name), cost)
-
-    def _add_small_parts(self, build: Build) -> None:
-        for part in build.parts_of_kind("flasher"):
-            self._add("flasher", part.id, Terminal(part.id, "49"), Terminal(part.id, "49a"))
-        for part in build.parts_of_kind("connector"):
-            for pin in part.pins:
-                first, second = cavity_halves(pin.name)
-                self._add("plug", part.id, Terminal(part.id, first), Terminal(part.id, second))
-        for part in build.parts_of_kind("resistor"):
-            ends = Terminal(part.id, "1"), Terminal(part.id, "2")
-            self._add("resistor", part.id, *ends, cost=RESISTOR_COST)
-        for part in build.parts_of_kind("alternator"):
-            self._add("field", part.id, Terminal(part.id, "D+"), Terminal(part.id, "-"))
-        for part in build.parts_of_kind("diode"):
-            ends = Terminal(part.id, "anode"), Terminal(part.id, "cathode")
-            self._add("diode", part.id, *ends, one_way=True)
-
-    def _add_outputs(self, build: Build) -> None:
-        """Channels and outputs of boxes, each with the condition that its box closes it."""
-        for part in build.parts_of_kind("module", "box"):
-            ends = supply_pins(part)
-            if ends is None:
-                continue
-            supply, ground = (Terminal(part.id, name) for name in ends)
-            low = {pin.name for pin in part.pins if pin.function == "low side"}
-            for name, _ in outputs_of(part):
-                first, last = (
-                    (Terminal(part.id, name), ground)
-                    if name in low
-                    else (
-                        supply,
-                        Terminal(part.id, name),
-                    )
-                )
-                self._add("output", part.id, first, last, (output_owner(part, name), on(name)))
-            for pin in part.pins:
-                if pin.function == "sensor ground":
-                    self._add("joint", part.id, Terminal(part.id, pin.name), ground)
-
-    def _needs(self, build: Build) -> Iterator[tuple[tuple[str, str], tuple[Need, ...]]]:
-        """For each relay and output the ways to make it move."""
-        for part in build.parts_of_kind("relay"):
-            a, b = (build.lands(Terminal(part.id, name)) for name in ("86", "85"))
-            polarities = [(a, b)]
-            if not relay_row(part).suppression.startswith("diode"):
-                polarities.append((b, a))
-            yield (
-                (part.id, PULLED_IN),
-                tuple(Need((Goal(x, self.plus), Goal(y, self.minus)), {}) for x, y in polarities),
-            )
-        for part in build.parts_of_kind("module", "box"):
-            for name, condition in outputs_of(part) if supply_pins(part) else ():
-                needs = tuple(self._output_needs(build, part, condition))
-                yield (output_owner(part, name), on(name)), needs
-
-    def _output_needs(self, build: Build, part: Part, condition: str) -> Iterator[Need]:
-        """One need for each set of literals that makes the condition true; the box must be fed."""
-        supply, ground = (build.lands(Terminal(part.id, name)) for name in supply_pins(part) or ())
-        pins = {spoken(pin.name): pin for pin in part.pins}
-        switches = {spoken(row.id): row for row in build.parts_of_kind(*SWITCH_KINDS)}
-        for literals in ways_to_hold(condition):
-            goals = [Goal(supply, self.plus), Goal(ground, self.minus)]
-            positions: dict[str, str] = {}
-            for name, wanted in literals:
-                if name in VALUES:
-                    positions[name] = f"{wanted:g}"
-                elif name in pins and wanted:
-                    active = pins[name].function == "input"
-                    pin = build.lands(Terminal(part.id, pins[name].name))
-                    goals.append(Goal(pin, self.plus if active else self.minus))
-                elif name in switches and (table := switches[name].contacts):
-                    away = table.positions[-1 if wanted else 0]
-                    positions[switches[name].id] = away.name
-            yield Need(tuple(goals), positions)
+    def _need(self, part: Part, need: OwnNeed) -> Need:
+        sides = ((need.plus, self.plus), (need.minus, self.minus))
+        goals = (
+            Goal(self.lands(Terminal(part.id, name)), battery)
+            for names, battery in sides
+            for name in names
+        )
+        return Need(tuple(goals), need.positions)
 
     def _add_body(self, build: Build) -> None:
         if not build.body_conducts:
             return
-        points = [Terminal(part.id, "stud") for part in build.parts_of_kind("ground point")]
+        points = [
+            Terminal(part.id, name)
+            for part in build.parts.values()
+            if DEVICES[part.kind].in_body
+            for name in terminals_of(part)
+        ]
         for first, second in pairwise(points):
             self._add("body", first.part, first, second)
 
@@ -217,7 +140,7 @@ class Graph:
         owner: str,
         first: Terminal,
         second: Terminal,
-        condition: tuple[str, str] | None = None,
+        condition: Condition | None = None,
         cost: int = 1,
         one_way: bool = False,
     ) -> None:
@@ -227,8 +150,3 @@ class Graph:
         there, back = Step(kind, owner, first, second), Step(kind, owner, second, first)
         self.edges.setdefault(first, []).append(Edge(there, condition, cost, along))
         self.edges.setdefault(second, []).append(Edge(back, condition, cost, against))
-
-
-def output_owner(part: Part, name: str) -> str:
-    """What the condition of an output is known by; several outputs of a box can be on at once."""
-    return f"{part.id}.{name}"

@@ -7,15 +7,15 @@ joined up alike.
 from collections.abc import Collection, Hashable, Mapping
 from threading import Lock
 
-from circuitry.design.kinds import SWITCH_KINDS, outputs_of
 from circuitry.design.logic import VALUES
 from circuitry.design.model import Build, Part, Terminal
-from circuitry.network.elements import on
-from circuitry.network.moving import PULLED_IN
+from circuitry.design.state import State, position_of
+from circuitry.devices import switches_of
+from circuitry.devices.electronics import on, output_owner, outputs_of
+from circuitry.devices.relay import PULLED_IN
 from circuitry.network.network import Solution
-from circuitry.network.state import State, position_of
 from circuitry.reach.blocks import Deciding
-from circuitry.reach.graph import Goal, Graph, output_owner
+from circuitry.reach.graph import Goal, Graph
 from circuitry.reach.search import Budget, Search
 from circuitry.reach.ways import TAKES_POWER, Path, Step, Ways, reversed_steps
 
@@ -228,9 +228,7 @@ def state_of(build: Build, positions: Mapping[str, str]) -> State:
 
 def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
     """The position of every switch and relay in a solved state."""
-    positions = {
-        part.id: position_of(part, solution.state) for part in build.parts_of_kind(*SWITCH_KINDS)
-    }
+    positions = {part.id: position_of(part, solution.state) for part in switches_of(build)}
     for relay, reading in solution.relays.items():
         positions[relay] = PULLED_IN if reading.pulled_in else "rest"
     for part in build.parts_of_kind("module", "box"):

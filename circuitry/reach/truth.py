@@ -8,13 +8,13 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from circuitry.design.kinds import outputs_of
 from circuitry.design.logic import VALUES, thresholds
 from circuitry.design.model import KEY_POSITIONS, Build, Part
+from circuitry.design.state import State
+from circuitry.devices.electronics import outputs_of
+from circuitry.devices.load import law_of_load
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import law_of_load
 from circuitry.network.network import Network, Solution
-from circuitry.network.state import State
 from circuitry.reach.paths import paths_of
 
 MOST_STATES = 96

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Part, Place
+from circuitry.devices import switches_of
 from circuitry.recipes.contacts import ISOLATOR, KILL_ISOLATOR, TABLES
 
 Answers = Mapping[str, Any]
@@ -112,7 +112,7 @@ def suiting(build: Build, question: Question) -> list[Part]:
             ]
         case "switch":
             tables = [table_named(row) for row in question.rows]
-            switches = build.parts_of_kind(*SWITCH_KINDS)
+            switches = switches_of(build)
             return [p for p in switches if p.contacts in tables and p.kind != "key switch"]
         case "part":
             return build.parts_of_kind(*question.of_kind)

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Terminal
+from circuitry.devices import switches_of
 from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.protection import WayStatus, fuse_output, ways
 
@@ -48,7 +48,7 @@ def choices(build: Build) -> Choices:
 
 def _switch_outputs(build: Build, paths: Paths) -> list[SwitchOutput]:
     rows = []
-    for part in build.parts_of_kind(*SWITCH_KINDS):
+    for part in switches_of(build):
         if part.contacts is None or part.kind == "key switch":
             continue
         key = paths.key_needed(Terminal(part.id, part.contacts.common))

@@ -3,8 +3,8 @@
 from dataclasses import replace
 from typing import Any
 
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Circuit, Part, Terminal
+from circuitry.devices import is_switch
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import fuse_output
 
@@ -81,7 +81,7 @@ def sweep(draft: Draft, circuit: Circuit) -> None:
     """
     sweep_fuses(draft)
     landed = {end.part for w in draft.wires.values() for end in (w.from_terminal, w.to_terminal)}
-    for switch in _own(draft, circuit, *SWITCH_KINDS):
+    for switch in [part for part in _own(draft, circuit) if is_switch(part)]:
         if switch.id not in landed and switch.housed is None:
             del draft.parts[switch.id]
     if circuit.id not in draft.circuits:
@@ -99,7 +99,7 @@ def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:
     part = draft.parts.get(end.part)
     if (
         part is None
-        or part.kind not in SWITCH_KINDS
+        or not is_switch(part)
         or part.contacts is None
         or end.name != part.contacts.common
     ):

@@ -1,32 +1,13 @@
 """The figures of a part by hand: which a kind takes, and how people type them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-from circuitry.design.checks import NUMBERS_BY_KIND
-from circuitry.design.kinds import is_sender
 from circuitry.design.model import Build, Part
+from circuitry.devices import DEVICES, device_of
+from circuitry.devices.device import Figure
 from circuitry.errors import UnusableInput
-from circuitry.network.elements import (
-    REGULATED_V,
-    USUAL_ALTERNATOR_A,
-    USUAL_RESISTOR_OHM,
-    USUAL_SENDER_OHM,
-)
-from circuitry.network.state import DEFAULT_BATTERY_MOHM
 from circuitry.quantities import NotUnderstood, with_unit
-
-
-@dataclass(frozen=True)
-class Figure:
-    """A figure that a kind of part takes: its words and unit, and what counts while it is not
-    given."""
-
-    name: str
-    said: str
-    unit: str
-    usual: float | None = None
-
 
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1, "a": 1, "ma": 0.001},
@@ -36,21 +17,6 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "mΩ": {"": 1, "mω": 1, "mohm": 1, "ω": 1000, "ohm": 1000},
     "of full": {"": 1, "%": 0.01},
 }
-_WORDS = (
-    Figure("resistance_ohm", "resistance", "Ω"),
-    Figure("rated_w", "rating", "W"),
-    Figure("rated_a", "rating", "A"),
-    Figure("rating_a", "rating", "A"),
-    Figure("contact_rating_a", "contacts carry", "A"),
-    Figure("regulated_v", "regulated to", "V", REGULATED_V),
-    Figure("state_of_charge", "charge", "of full", 1.0),
-    Figure("resistance_mohm", "inside resistance", "mΩ", DEFAULT_BATTERY_MOHM),
-)
-_USUAL = {
-    ("resistor", "resistance_ohm"): USUAL_RESISTOR_OHM,
-    ("sender", "resistance_ohm"): USUAL_SENDER_OHM,
-    ("alternator", "rated_a"): USUAL_ALTERNATOR_A,
-}
 
 
 def figures_of_kinds() -> dict[str, list[Figure]]:
@@ -58,22 +24,13 @@ def figures_of_kinds() -> dict[str, list[Figure]]:
 
     A sensor without contacts is listed as ``sender``.
     """
-    names_of: dict[str, set[str]] = {**NUMBERS_BY_KIND, "sender": {"resistance_ohm"}}
-    names_of["sensor"] = {"contact_rating_a"}
-    return {
-        kind: [
-            replace(row, usual=_USUAL.get((kind, row.name), row.usual))
-            for row in _WORDS
-            if row.name in names
-        ]
-        for kind, names in names_of.items()
-        if kind != "load"
-    }
+    sets = (device.figure_sets().items() for device in DEVICES.values())
+    return {name: list(figures) for each in sets for name, figures in each if figures}
 
 
 def figures_as(part: Part) -> str:
     """The kind whose figures a part takes: that of a sensor without contacts is ``sender``."""
-    return "sender" if is_sender(part) else part.kind
+    return device_of(part).figures_as(part)
 
 
 def set_figures(build: Build, part_id: str, cells: Mapping[str, str]) -> Build:

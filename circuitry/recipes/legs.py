@@ -5,9 +5,9 @@ from dataclasses import replace
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.checks import terminal_problem
 from circuitry.design.colours import colour_for
 from circuitry.design.model import Build, Pin, Terminal, Way, Wire
+from circuitry.document.checks import terminal_problem
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES

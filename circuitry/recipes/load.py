@@ -3,8 +3,6 @@
 from dataclasses import dataclass, replace
 
 from circuitry.catalogue import Load, catalogue
-from circuitry.design.checks import terminal_problem
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import (
     Build,
     Circuit,
@@ -15,8 +13,10 @@ from circuitry.design.model import (
     Terminal,
     Wish,
 )
+from circuitry.devices import is_switch
+from circuitry.devices.load import rated_current_a
+from circuitry.document.checks import terminal_problem
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import rated_current_a
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
@@ -278,7 +278,7 @@ def _switch_output(draft: Draft, wiring: Wiring, circuit: Circuit) -> Terminal |
         return None
     problem = terminal_problem(draft.build, wiring.switch, f"“{circuit.name}” is switched by")
     part = draft.parts.get(wiring.switch.part)
-    if problem is None and (part is None or part.kind not in SWITCH_KINDS):
+    if problem is None and (part is None or not is_switch(part)):
         problem = f"“{wiring.switch}” is not a terminal of a switch. Choose a switch."
     if problem is None and part and part.contacts and wiring.switch.name == part.contacts.common:
         problem = f"“{wiring.switch}” is the feed of its switch. Choose one of its outputs."

@@ -3,9 +3,9 @@
 import re
 from dataclasses import replace
 
-from circuitry.design.kinds import terminals_of
 from circuitry.design.logic import spoken
 from circuitry.design.model import PIN_FUNCTIONS, Part, Pin, Terminal, Way
+from circuitry.devices import terminals_of
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job

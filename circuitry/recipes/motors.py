@@ -4,8 +4,8 @@ from dataclasses import replace
 from itertools import pairwise
 
 from circuitry.design.model import ContactTable, Part, Pin, Position
+from circuitry.devices.load import law_of_load
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import law_of_load
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
 from circuitry.recipes.protection import relay_for

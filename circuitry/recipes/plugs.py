@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from circuitry.design.kinds import cavity_halves
 from circuitry.design.model import Part, Terminal, Wire
 from circuitry.design.routes import ends_of, way_of
+from circuitry.devices.connector import cavity_halves
 from circuitry.recipes.draft import Draft
 
 HEAVY_KINDS = ("battery", "stud", "bus bar", "alternator", "isolator")

@@ -4,8 +4,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from circuitry.design.kinds import cavity_halves
 from circuitry.design.model import Build, Fitted, Housed, Part, Pin, Terminal, Way
+from circuitry.devices.connector import cavity_halves
 from circuitry.errors import UnusableInput
 
 CHANNEL = "channel"

@@ -4,8 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from circuitry.design.model import Build, Fitted, Part, Terminal
+from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import rated_current_a
 from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.draft import Draft
 

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import relay_row
 from circuitry.design.model import Build, Part, Wire
+from circuitry.devices.load import law_of_load, output_word
+from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
-from circuitry.network.laws import law_of_load, output_word
 from circuitry.reach.fall import FallStep, fall_line
 from circuitry.reach.ways import TAKES_POWER
 from circuitry.sizing.drop import is_missed

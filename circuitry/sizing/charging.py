@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Terminal
+from circuitry.design.state import State, Supply
 from circuitry.finding import Finding, Mend
 from circuitry.network.network import Network, Settled
-from circuitry.network.state import State, Supply
 from circuitry.reach.ways import TAKES_POWER, Path
 from circuitry.sizing.causes import fit_thicker, let_size
 from circuitry.sizing.choose import LoadDrop

@@ -2,7 +2,7 @@
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
-from circuitry.network.laws import LIGHT_EXPONENT
+from circuitry.devices.laws import LIGHT_EXPONENT
 from circuitry.sizing.states import starts
 
 LEAST_LIGHT, LEAST_SPEED, LEAST_HEAT = 0.85, 0.92, 0.88

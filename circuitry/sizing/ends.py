@@ -4,10 +4,10 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.kinds import relay_row
 from circuitry.design.model import Part, Terminal, Wire
+from circuitry.devices.relay import relay_row, relay_terminal
+from circuitry.devices.terminals import fits, terminal_range
 from circuitry.finding import Finding, Mend
-from circuitry.network.terminals import fits, relay_terminal, terminal_range
 from circuitry.sizing.causes import resize
 from circuitry.sizing.result import Sizing
 

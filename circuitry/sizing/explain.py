@@ -7,9 +7,9 @@ import numpy.typing as npt
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Wire
+from circuitry.devices.terminals import fits, terminal_range
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
-from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.bearing import Ampacities
 from circuitry.sizing.choose import LoadDrop, WireChooser

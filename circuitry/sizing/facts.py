@@ -10,8 +10,8 @@ import numpy.typing as npt
 from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.design.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
 from circuitry.design.routes import ends_of, insulation_of, length_m, places_passed, way_of
+from circuitry.devices.terminals import fits, terminal_range
 from circuitry.network.equations import Vector
-from circuitry.network.terminals import fits, terminal_range
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
 from circuitry.recipes.protection import fuse_output

@@ -4,8 +4,8 @@ from collections.abc import Iterator, Sequence
 
 import networkx as nx
 
-from circuitry.design.kinds import SWITCH_KINDS, terminals_of
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices import switches_of, terminals_of
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.reach.paths import paths_of
@@ -129,7 +129,7 @@ def _joined_outputs(build: Build, joined: Joined) -> Iterator[Finding]:
 
 
 def _idle_tables(build: Build, wired: set[str]) -> Iterator[Finding]:
-    for part in build.parts_of_kind(*SWITCH_KINDS):
+    for part in switches_of(build):
         table = part.contacts
         if table is not None and part.id in wired and not any(row.joins for row in table.positions):
             yield Finding(

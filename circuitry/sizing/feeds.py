@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from circuitry.design.kinds import supply_pins
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
+from circuitry.devices.registry import supply_terminals
 from circuitry.network.network import Network, Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
@@ -176,7 +176,7 @@ class _Survey:
                 buses = dict.fromkeys(way.bus for way in part.ways)
                 ends += [Terminal(part.id, bus) for bus in buses]
             elif part.kind == "module":
-                pins = supply_pins(part)
+                pins = supply_terminals(part)
                 ends.append(Terminal(part.id, pins[0] if pins else "feed"))
             elif part.kind == "fuse" and part.fitted is None:
                 ends.append(Terminal(part.id, "in"))

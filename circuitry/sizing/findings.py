@@ -5,9 +5,10 @@ from dataclasses import replace
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import write_thing
-from circuitry.design.kinds import SWITCH_KINDS, relay_row
 from circuitry.design.model import Acceptance, Build, Part, Policy, Wire
+from circuitry.devices import switches_of
+from circuitry.devices.relay import relay_row
+from circuitry.document.reading import write_thing
 from circuitry.finding import SEVERITIES, Finding, Mend
 from circuitry.layout.findings import layout_findings
 from circuitry.network.network import Solution
@@ -298,7 +299,7 @@ def _refit(sizing: Sizing, part: Part, row: FuseSizing) -> tuple[Mend, ...]:
 
 
 def _switches(original: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
-    for part in original.parts_of_kind(*SWITCH_KINDS):
+    for part in switches_of(original):
         rating_a = part.number("contact_rating_a", 0)
         current_a = _largest_contact_a(part, solutions)
         if not rating_a or current_a <= rating_a:

@@ -5,10 +5,11 @@ from collections.abc import Iterator
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import SWITCH_KINDS, relay_row
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices import switches_of
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
-from circuitry.network.laws import rated_current_a
 from circuitry.sizing.result import Sizing
 
 REVERSED_V = -0.3
@@ -139,7 +140,7 @@ def _changed_over(build: Build, part: Part) -> Iterator[dict[str, Any]]:
 def _unrated_switches(original: Build, sizing: Sizing) -> Iterator[Finding]:
     unrated = [
         part
-        for part in original.parts_of_kind(*SWITCH_KINDS)
+        for part in switches_of(original)
         if "contact_rating_a" not in part.figures
         and max((row.contact_a.get(part.id, 0.0) for row in sizing.solutions), default=0.0)
         > CARRIES_FROM_A

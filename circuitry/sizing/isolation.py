@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from circuitry.design.model import Build, Part
+from circuitry.design.state import State
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
 from circuitry.network.network import Network, Solution
-from circuitry.network.state import State
 from circuitry.sizing.result import Sizing
 
 LIVE_V = 1.0

@@ -4,9 +4,9 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 
 from circuitry.design.model import Build
+from circuitry.design.state import State
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
-from circuitry.network.state import State
 from circuitry.reach.ways import Path
 from circuitry.sizing.states import DesignState
 

@@ -12,9 +12,10 @@ from dataclasses import replace
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import CRANKING, ROAD_STATES, Build, Part
-from circuitry.network.laws import rated_current_a
+from circuitry.design.state import Supply
+from circuitry.devices.battery import battery_supply
+from circuitry.devices.load import rated_current_a
 from circuitry.network.network import Solution
-from circuitry.network.state import Supply, battery_supply
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Path
 from circuitry.sizing.result import Sizing

@@ -6,8 +6,8 @@ from itertools import pairwise
 from circuitry.catalogue import USUAL_SHELF, catalogue
 from circuitry.design.model import DROP_SCHOOLS, ROAD_STATES, Build
 from circuitry.design.routes import length_m
+from circuitry.devices.terminals import fits, terminal_range
 from circuitry.layout.bundles import COPPER_G_PER_CM3
-from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing.facts import shelf_of
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import KEY_OF, on_anyway, usually_on

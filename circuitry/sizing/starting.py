@@ -11,10 +11,10 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import relay_row
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
-from circuitry.network.laws import rated_current_a
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Path
 from circuitry.sizing.causes import rechoose

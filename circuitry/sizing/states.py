@@ -4,10 +4,10 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build, Part
-from circuitry.network.laws import rated_current_a
-from circuitry.network.state import State, Supply, position_of
+from circuitry.design.state import State, Supply, position_of
+from circuitry.devices import switches_of
+from circuitry.devices.load import rated_current_a
 from circuitry.progress import report, told
 from circuitry.reach.paths import Paths, paths_of, state_of
 from circuitry.reach.ways import Path
@@ -136,9 +136,7 @@ def _shorted(build: Build, paths: Paths, state: DesignState) -> bool:
     """Whether battery positive meets negative in a state; such a state sizes nothing."""
     if paths.short() is None:
         return False
-    positions = {
-        part.id: position_of(part, state.state) for part in build.parts_of_kind(*SWITCH_KINDS)
-    }
+    positions = {part.id: position_of(part, state.state) for part in switches_of(build)}
     return paths.short(positions) is not None
 
 

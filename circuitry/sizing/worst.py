@@ -14,13 +14,15 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import SWITCH_KINDS, relay_row, supply_pins
 from circuitry.design.model import Build, Part, Pin, Terminal, Way
+from circuitry.design.state import State, Supply, position_of
+from circuitry.devices import switches_of
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.registry import supply_terminals
+from circuitry.devices.relay import relay_row
 from circuitry.network import Network
 from circuitry.network.equations import Vector
-from circuitry.network.laws import rated_current_a
 from circuitry.network.network import Settled
-from circuitry.network.state import State, Supply, position_of
 from circuitry.progress import told
 from circuitry.reach.paths import Paths, paths_of, state_of
 from circuitry.reach.ways import Path, Step
@@ -151,7 +153,7 @@ def _guard(guards: dict[str, set[Step]], way: Path) -> None:
 def _guard_electronics(guards: dict[str, set[Step]], paths: Paths, part: Part) -> None:
     """What returns from a box or module is what its fuse lets pass; where its outputs limit what
     they pass, it is no more than one of them does that has failed."""
-    ends = supply_pins(part)
+    ends = supply_terminals(part)
     if ends is None:
         return
     supply, ground = (Terminal(part.id, name) for name in ends)
@@ -227,7 +229,7 @@ def _quiet(network: Network, keys: Sequence[str]) -> Mapping[str, Mapping[str, s
     resting = network.try_many([State(key, supply=RUNNING) for key in keys])
     moves = [
         {part.id: position.name}
-        for part in network.build.parts_of_kind(*SWITCH_KINDS)
+        for part in switches_of(network.build)
         if part.contacts and part.kind != "key switch"
         for position in part.contacts.positions[1:]
     ]
@@ -380,7 +382,7 @@ def _carrier(step: Step) -> Carrier:
 def _shorted(build: Build, paths: Paths, state: State) -> bool:
     if paths.short() is None:
         return False
-    switches = build.parts_of_kind(*SWITCH_KINDS)
+    switches = switches_of(build)
     return paths.short({part.id: position_of(part, state) for part in switches}) is not None
 
 

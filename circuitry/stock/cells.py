@@ -6,8 +6,8 @@ from typing import Any
 
 from circuitry import quantities
 from circuitry.catalogue import catalogue
-from circuitry.design.checks import DUTIES
 from circuitry.design.model import STATES, USUAL_AMBIENT_C, Build, Part, Place, Wish
+from circuitry.devices.load import DUTIES
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
 from circuitry.recipes.choices import Choices, choices

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import Load, catalogue
 from circuitry.design.model import Build, Circuit, Part
-from circuitry.network.laws import rated_current_a
+from circuitry.devices.load import rated_current_a
 from circuitry.reach.paths import paths_of
 from circuitry.stock.patterns import GROUP_OF_KIND, pattern_of
 

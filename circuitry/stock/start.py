@@ -5,10 +5,10 @@ from dataclasses import dataclass, field, replace
 from math import ceil
 from typing import Any
 
-from circuitry.design.checks import check
-from circuitry.design.document import read_thing
 from circuitry.design.model import ENGINE_PLACES, STYLES, Body, Build, Place, Run, Runs
 from circuitry.design.routes import drawn_m
+from circuitry.document.checks import check
+from circuitry.document.reading import read_thing
 from circuitry.errors import UnusableInput
 from circuitry.stock.cells import TypedRow, set_cells
 from circuitry.stock.feed import with_feed

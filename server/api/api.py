@@ -8,7 +8,7 @@ from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 
-from circuitry.design.document import read_json, too_large
+from circuitry.document.reading import read_json, too_large
 from circuitry.errors import UnusableInput
 from circuitry.progress import Stopped
 from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock, work

@@ -11,11 +11,11 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import MAX_BYTES, read, too_large, write, write_thing
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build, Part
+from circuitry.devices import terminals_of
+from circuitry.devices.load import output_word, rated_current_a
+from circuitry.document.reading import MAX_BYTES, read, too_large, write, write_thing
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import output_word, rated_current_a
 from circuitry.plain import plain
 from circuitry.recipes.choices import choices
 from circuitry.recipes.figures import figures_as

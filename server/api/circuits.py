@@ -9,7 +9,7 @@ from ninja import Router
 from circuitry.catalogue import catalogue
 from circuitry.design.colours import LETTERS, PALETTE, POLICIES
 from circuitry.design.model import PIN_FUNCTIONS, Build
-from circuitry.design.search import search
+from circuitry.document.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain

@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
-from circuitry.design.document import COLLECTIONS
+from circuitry.document.reading import COLLECTIONS
 from circuitry.errors import UnusableInput
 from server.api import schemas
 from server.builds import models

@@ -1140,6 +1140,8 @@ class SymbolView(Schema):
     name: str
     detail: str
     sign: str
+    sign_x: float
+    sign_y: float
     x: float
     y: float
     width: float

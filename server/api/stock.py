@@ -9,8 +9,8 @@ from django.utils.text import slugify
 from ninja import File, Router
 from ninja.files import UploadedFile
 
-from circuitry.design.document import hold
 from circuitry.design.model import ENGINE_PLACES, STYLES
+from circuitry.document.reading import hold
 from circuitry.formats.tables import MOST_BYTES, read_table, write_csv, write_xlsx
 from circuitry.plain import plain
 from circuitry.stock import COLUMNS, TypedRow, cell_problems, found_by_name, stock_rows

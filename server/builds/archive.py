@@ -14,8 +14,8 @@ from typing import Annotated, Any, Literal
 from django.db import transaction
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
-from circuitry.design.document import COLLECTIONS, MAX_BYTES, read, read_json, write
 from circuitry.design.model import VERSION, Build
+from circuitry.document.reading import COLLECTIONS, MAX_BYTES, read, read_json, write
 from circuitry.edits import Change, apply_changes, inverse, upgraded_change
 from circuitry.errors import UnusableInput
 from server.builds import models, storage

@@ -4,8 +4,8 @@ from dataclasses import asdict, dataclass
 
 from django.db import transaction
 
-from circuitry.design.document import hold
 from circuitry.design.model import VERSION, Build
+from circuitry.document.reading import hold
 from circuitry.edits import (
     Change,
     apply_changes,

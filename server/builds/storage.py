@@ -4,9 +4,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import fields
 from typing import Any
 
-from circuitry.design.checks import check
-from circuitry.design.document import COLLECTIONS, read_thing, write_thing
 from circuitry.design.model import Body, Build, Policy
+from circuitry.document.checks import check
+from circuitry.document.reading import COLLECTIONS, read_thing, write_thing
 from circuitry.edits import Change
 from circuitry.errors import UnusableInput
 from server.builds import models

@@ -2,7 +2,7 @@
 
 import json
 
-from circuitry.design.document import MAX_BYTES, to_document
+from circuitry.document.reading import MAX_BYTES, to_document
 from server.builds import models, results, storage
 from tests.api.base import ApiTest
 from tests.core.cars import (

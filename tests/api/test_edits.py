@@ -2,7 +2,7 @@
 
 from unittest import mock
 
-from circuitry.design.document import to_document
+from circuitry.document.reading import to_document
 from server.api import schemas
 from server.builds import history, models, results, storage
 from tests.api.base import ApiTest, add_fog, rename

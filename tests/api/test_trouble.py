@@ -278,7 +278,7 @@ class AtWorkTest(ApiTest):
 
 
 def _never_settles() -> Any:
-    from circuitry.design.document import from_document
+    from circuitry.document.reading import from_document
     from tests.core.cars import document, part, relay_parts, wire
 
     parts = [*relay_parts("mini 5-pin"), part("horn", "load", catalogue="Horn")]

@@ -17,7 +17,7 @@ import json, os
 import django
 django.setup()
 from django.test import Client
-from circuitry.design.document import hold, read
+from circuitry.document.reading import hold, read
 client = Client(SERVER_NAME="localhost")
 [row] = client.get("/api/builds").json()
 url = f"/api/builds/{row['id']}"

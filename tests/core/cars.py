@@ -5,8 +5,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from circuitry.design.document import from_document, read, to_document
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document, read, to_document
 from circuitry.sizing import Sizing, size_build
 
 ROOT = Path(__file__).resolve().parents[2]

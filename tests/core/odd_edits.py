@@ -6,8 +6,8 @@ import random
 from collections.abc import Iterator
 from typing import Any
 
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build
+from circuitry.devices import terminals_of
 from circuitry.recipes.book import RECIPES
 
 ODD: tuple[Any, ...] = (

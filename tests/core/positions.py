@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import KEY_POSITIONS, Build, Part, Terminal, Wire
+from circuitry.design.state import Supply
+from circuitry.devices import switches_of
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
-from circuitry.network.state import Supply
 from circuitry.sizing.duty import Duty
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import starts
@@ -24,7 +24,7 @@ MORE = 1.001
 def random_states(build: Build, count: int, seed: int) -> list[State]:
     """States at rest, with everything moved and all between, engine off and running."""
     draw = random.Random(seed)
-    switches = [part for part in build.parts_of_kind(*SWITCH_KINDS) if part.contacts]
+    switches = [part for part in switches_of(build) if part.contacts]
     states = []
     for _ in range(count):
         share = draw.random()

@@ -6,9 +6,9 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.design.document import write
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build
+from circuitry.devices import terminals_of
+from circuitry.document.reading import write
 from circuitry.drawing import as_svg, schematic
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput

@@ -7,12 +7,12 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.design.document import from_document
 from circuitry.design.model import Build, Terminal
+from circuitry.design.state import Supply
+from circuitry.document.reading import from_document
 from circuitry.network import Network, State
 from circuitry.network.elimination import Elimination
 from circuitry.network.network import Settled
-from circuitry.network.state import Supply
 from circuitry.sizing import size_build
 from tests.core.cars import document, part, relay_parts, roadster_sizing, switch, wire
 from tests.core.positions import random_states, unsettled

@@ -4,9 +4,9 @@ from dataclasses import replace
 from typing import ClassVar
 from unittest import TestCase
 
-from circuitry.design.checks import check
 from circuitry.design.colours import POLICIES, letters_of, named
 from circuitry.design.model import Build, Terminal
+from circuitry.document.checks import check
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State

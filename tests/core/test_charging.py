@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from circuitry.design.document import from_document
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document
 from circuitry.edits import apply_operations
 from circuitry.sizing import size_build
 from circuitry.sizing.result import Sizing

@@ -12,8 +12,8 @@ from unittest import TestCase
 import networkx as nx
 
 from circuitry.command_line import main
-from circuitry.design.document import read
 from circuitry.design.model import KEY_POSITIONS
+from circuitry.document.reading import read
 from tests.core.cars import ROADSTER_FILE, ROOT, document, lamp_document, part, relay_parts, wire
 
 CAR = str(ROADSTER_FILE)

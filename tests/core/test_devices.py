@@ -9,22 +9,22 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuitry.design.document import from_document
 from circuitry.design.logic import holds, names_in, ways_to_hold
 from circuitry.design.model import Terminal
-from circuitry.errors import UnusableInput
-from circuitry.network import Network, State, Supply
-from circuitry.network.laws import (
+from circuitry.devices.alternator import alternator_share
+from circuitry.devices.laws import (
     ConstantPower,
     Diode,
     Filament,
     Generator,
     Law,
-    LawTable,
     Resistor,
     SelfHeater,
 )
-from circuitry.network.moving import alternator_share
+from circuitry.document.reading import from_document
+from circuitry.errors import UnusableInput
+from circuitry.network import Network, State, Supply
+from circuitry.network.law_table import LawTable
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car

@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.design.document import MAX_BYTES, from_document, read, to_document, write
+from circuitry.document.reading import MAX_BYTES, from_document, read, to_document, write
 from circuitry.errors import UnusableInput
 from tests.core.cars import (
     ROADSTER_FILE,

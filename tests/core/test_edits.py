@@ -6,8 +6,8 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.design.document import from_document, to_document, write
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document, to_document, write
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from tests.core.cars import roadster

@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from circuitry.design.document import from_document
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document
 from circuitry.network import Network
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.sizing import size_build

@@ -5,11 +5,11 @@ from typing import Any
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import from_document, read
 from circuitry.design.model import DROP_SCHOOLS, Build
+from circuitry.devices.terminals import fits, terminal_range
+from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
-from circuitry.network.terminals import fits, terminal_range
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.fuse_times import longest_time_s
 from circuitry.sizing.rules import rules

@@ -7,16 +7,8 @@ from hypothesis import strategies as st
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Part
-from circuitry.formats.spice import _expression
-from circuitry.network.laws import (
-    ConstantPower,
-    FanMotor,
-    Filament,
-    LedString,
-    SteadyMotor,
-    law_of_load,
-    rated_current_a,
-)
+from circuitry.devices.laws import ConstantPower, FanMotor, Filament, LedString, SteadyMotor
+from circuitry.devices.load import law_of_load, rated_current_a
 
 LAWS = {
     row.name: law_of_load(Part("x", "load", "x", "p", row.name))
@@ -107,7 +99,7 @@ class SpiceExpressionTest(TestCase):
 
     @given(laws, st.floats(-15, 15))
     def test_expression_gives_the_current_of_the_law(self, name: str, volts: float) -> None:
-        text = _expression(LAWS[name], "v")
+        text = LAWS[name].expression("v")
         condition, question, rest = text.partition("?")
         if question:
             above, _, below = rest.partition(":")
@@ -128,14 +120,3 @@ class SpiceExpressionTest(TestCase):
         )
         expected = LAWS[name].current_and_slope(volts)[0]
         self.assertAlmostEqual(value, expected, delta=1e-9 + 1e-9 * abs(expected))
-
-    def test_a_law_without_an_expression_is_refused(self) -> None:
-        class Unknown:
-            def current_and_slope(self, voltage_v: float) -> tuple[float, float]:
-                return 0.0, 0.0
-
-            def output_percent(self, voltage_v: float) -> float:
-                return 0.0
-
-        with self.assertRaises(TypeError):
-            _expression(Unknown(), "v")

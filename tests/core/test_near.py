@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import from_document
-from circuitry.design.kinds import SWITCH_KINDS
 from circuitry.design.model import Build
+from circuitry.devices import switches_of
+from circuitry.document.reading import from_document
 from circuitry.network import Network, Solution, State, Supply
 from circuitry.network.elements import conductor_ohm
 from circuitry.reach.paths import Paths, paths_of
@@ -24,7 +24,7 @@ def states(draw: st.DrawFn) -> State:
     build = roadster_sizing().build
     switches = {
         row.id: draw(st.sampled_from([position.name for position in row.contacts.positions]))
-        for row in build.parts_of_kind(*SWITCH_KINDS)
+        for row in switches_of(build)
         if row.contacts and row.kind != "key switch"
     }
     volts = draw(st.floats(11.5, 14.5))

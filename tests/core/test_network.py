@@ -6,11 +6,11 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from circuitry.design.document import from_document
 from circuitry.design.model import KEY_POSITIONS, Build, Terminal
+from circuitry.devices.battery import battery_supply
+from circuitry.document.reading import from_document
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State, Supply, Tolerance
-from circuitry.network.state import battery_supply
 from tests.core.cars import (
     ON_OFF,
     document,

@@ -3,7 +3,7 @@
 import random
 from unittest import TestCase
 
-from circuitry.design.document import read, write
+from circuitry.document.reading import read, write
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from tests.core.cars import roadster

@@ -3,8 +3,8 @@
 from itertools import pairwise
 from unittest import TestCase
 
-from circuitry.design.document import from_document
 from circuitry.design.model import Build, Terminal
+from circuitry.document.reading import from_document
 from circuitry.network import Network, State
 from circuitry.reach.fall import fall_line
 from circuitry.reach.paths import Paths, positions_in, state_of

@@ -10,8 +10,8 @@ from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
-from circuitry.design.checks import check
 from circuitry.design.model import Terminal
+from circuitry.document.checks import check
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of
 from circuitry.reach.truth import truth_table

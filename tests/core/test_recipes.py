@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from circuitry.design.document import to_document
 from circuitry.design.model import Build, Terminal
+from circuitry.document.reading import to_document
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State

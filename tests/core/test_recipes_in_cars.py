@@ -2,9 +2,9 @@
 
 from unittest import TestCase
 
-from circuitry.design.checks import check
-from circuitry.design.document import read
 from circuitry.design.model import Build, Terminal
+from circuitry.document.checks import check
+from circuitry.document.reading import read
 from circuitry.edits import apply_operations, differences
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State

@@ -4,8 +4,8 @@ from dataclasses import replace
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import from_document
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Supply

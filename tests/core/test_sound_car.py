@@ -4,7 +4,7 @@ from collections.abc import Callable
 from unittest import TestCase
 from unittest.mock import patch
 
-from circuitry.design.document import from_document
+from circuitry.document.reading import from_document
 from circuitry.reach.paths import Paths
 from circuitry.sizing import size_build
 from tests.core.cars import lamp_document, part, place, relay_parts, switch, wire

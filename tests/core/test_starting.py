@@ -4,8 +4,8 @@ import math
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import from_document, read
 from circuitry.design.model import Build
+from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import size_build

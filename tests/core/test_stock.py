@@ -5,11 +5,11 @@ from itertools import product
 from unittest import TestCase
 from unittest.mock import patch
 
-from circuitry.design.document import read, write
 from circuitry.design.model import Build, FoundCircuit, HarnessCircuit, PinPair, Stretch
+from circuitry.devices.load import law_of_load
+from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
-from circuitry.network.laws import law_of_load
 from circuitry.reach import paths
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, cell_problems, set_cells, stock_rows

@@ -4,9 +4,9 @@ from dataclasses import replace
 from unittest import TestCase
 from xml.etree import ElementTree
 
-from circuitry.design.document import from_document, read
 from circuitry.design.model import Build
-from circuitry.design.search import search
+from circuitry.document.reading import from_document, read
+from circuitry.document.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe

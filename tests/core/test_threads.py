@@ -4,7 +4,7 @@ import random
 from concurrent.futures import ThreadPoolExecutor
 from unittest import TestCase
 
-from circuitry.design.kinds import SWITCH_KINDS
+from circuitry.devices import switches_of
 from circuitry.network import Network, State
 from tests.core.cars import roadster_sizing
 
@@ -14,7 +14,7 @@ THREADS, QUESTIONS = 8, 400
 def questions(seed: int) -> list[State]:
     """Random positions of key and switches; every third with a voltmeter on some wire's ends."""
     build, draw = roadster_sizing().build, random.Random(seed)
-    switches = [part for part in build.parts_of_kind(*SWITCH_KINDS) if part.contacts]
+    switches = [part for part in switches_of(build) if part.contacts]
     wires = list(build.wires.values())
     asked = []
     for number in range(QUESTIONS):

@@ -4,8 +4,8 @@ import json
 from pathlib import Path
 from unittest import TestCase
 
-from circuitry.design.document import hold, read, write
 from circuitry.design.model import VERSION
+from circuitry.document.reading import hold, read, write
 from circuitry.sizing import size_build
 from tests.core.cars import lamp_document
 

@@ -9,12 +9,12 @@ from unittest import TestCase
 import numpy as np
 
 from circuitry.catalogue import catalogue
-from circuitry.design.document import from_document, read
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build, Terminal
+from circuitry.design.state import Supply
+from circuitry.devices import terminals_of
+from circuitry.document.reading import from_document, read
 from circuitry.network import Network, State
 from circuitry.network.network import Settled
-from circuitry.network.state import Supply
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.reach.truth import levers_of
 from circuitry.recipes.protection import fuse_output

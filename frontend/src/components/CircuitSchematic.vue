@@ -31,11 +31,6 @@ const summary = computed(
   () => `Schematic of ${props.title}: ${props.drawing.lines.filter((line) => line.wire).length} wires`,
 )
 
-/** The middle of a symbol's head, where its sign stands. */
-function signAt(symbol: Schemas['SymbolView']): string {
-  return `translate(${symbol.x + symbol.width - 26} ${symbol.y + 17})`
-}
-
 function shortened(text: string, most = 22): string {
   return text.length > most ? `${text.slice(0, most - 1)}…` : text
 }
@@ -97,18 +92,7 @@ function shortened(text: string, most = 22): string {
         <text v-if="symbol.detail" class="quiet" :x="symbol.x + 6" :y="symbol.y + 27">
           {{ shortened(symbol.detail) }}
         </text>
-        <g v-if="!symbol.detail || symbol.detail.length < 12" class="sign" :transform="signAt(symbol)" aria-hidden="true">
-          <path v-if="symbol.sign === 'fuse'" d="M-2 5 h5 v-5 h12 v10 h-12 v-5 m12 0 h5 M3 5 h12" />
-          <path v-else-if="symbol.sign === 'diode'" d="M0 5 h5 m0 -5 v10 l9 -5 z m9 0 v10 m0 -5 h6" />
-          <path v-else-if="symbol.sign === 'resistor'" d="M0 5 h4 v-4 h12 v8 h-12 v-4 m12 0 h4" />
-          <path v-else-if="symbol.sign === 'contact'" d="M0 8 h5 l10 -8 m0 8 h5" />
-        </g>
-        <g v-if="symbol.kind === 'load'" class="sign" aria-hidden="true">
-          <rect v-if="symbol.sign === 'load'" :x="symbol.x + symbol.width / 2 - 11" :y="symbol.y + symbol.height - 17" width="22" height="11" />
-          <circle v-else :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height - 12" r="8" />
-          <text v-if="symbol.sign === 'motor'" class="port" :x="symbol.x + symbol.width / 2" :y="symbol.y + symbol.height - 8" text-anchor="middle">M</text>
-          <path v-if="symbol.sign === 'lamp'" :d="`M${symbol.x + symbol.width / 2 - 5.6} ${symbol.y + symbol.height - 17.6} l11.2 11.2 m0 -11.2 l-11.2 11.2`" />
-        </g>
+        <path v-if="symbol.sign" class="sign" :d="symbol.sign" :transform="`translate(${symbol.sign_x} ${symbol.sign_y})`" aria-hidden="true" />
         <text
           v-for="port in symbol.ports"
           :key="port.side + port.name"
@@ -172,8 +156,7 @@ rect {
   fill: var(--ink);
 }
 
-.sign path,
-.sign circle {
+.sign {
   stroke: var(--quiet);
   stroke-width: 1.2;
 }

@@ -2,7 +2,7 @@ import django.db.models.manager
 from django.db import migrations, models
 from django.db.migrations.recorder import MigrationRecorder
 
-from circuitry.design.versions import STEPS
+from circuitry.document.versions import STEPS
 
 TABLES = {
     "Place": "places",

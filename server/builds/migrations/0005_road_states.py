@@ -1,6 +1,6 @@
 from django.db import migrations
 
-from circuitry.design.versions import STEPS
+from circuitry.document.versions import STEPS
 
 
 def upgrade_policies_and_parts(apps, schema_editor):

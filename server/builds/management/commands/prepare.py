@@ -8,7 +8,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection, transaction
 
-from circuitry.design.document import read
+from circuitry.document.reading import read
 from server.builds import copies, deletion, storage
 
 CARS = ("demo/saltmarsh-roadster.json", "demo/fernhill-half-ton-van.json")

@@ -3,26 +3,14 @@
 from collections.abc import Iterator
 
 from circuitry.catalogue import catalogue
-from circuitry.design.kinds import KINDS, SWITCH_KINDS, outputs_of, relay_row, terminals_of
 from circuitry.design.logic import VALUES, names_in, spoken
 from circuitry.design.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
 from circuitry.design.routes import ends_of, way_of
+from circuitry.design.state import State
+from circuitry.devices import DEVICES, device_of, is_switch, switches_of, terminals_of
+from circuitry.devices.device import unknown_row
+from circuitry.devices.electronics import outputs_of
 from circuitry.errors import UnusableInput
-
-NUMBERS_BY_KIND = {
-    "battery": {"state_of_charge", "resistance_mohm"},
-    "alternator": {"rated_a", "regulated_v"},
-    "diode": {"rated_a"},
-    "resistor": {"resistance_ohm", "rated_w"},
-    "load": {"rated_w", "rated_a", "test_v", "inrush_x", "inrush_s", "stall_a"},
-    "fuse": {"rating_a"},
-    "switch": {"contact_rating_a"},
-    "key switch": {"contact_rating_a"},
-    "isolator": {"contact_rating_a"},
-    "sensor": {"contact_rating_a", "resistance_ohm"},
-}
-TEXTS_BY_KIND = {"panel": {"fuse_family"}, "load": {"duty", "source"}}
-DUTIES = ("for ever", "minutes", "flashing", "seconds")
 
 
 def check(build: Build) -> None:
@@ -61,14 +49,14 @@ def _policy(build: Build) -> Iterator[UnusableInput]:
             f"The axles at {body.front_axle_m:g} m and {body.rear_axle_m:g} m from the nose do not "
             f"fit a car of {body.length_m:g} m. Measure both from the nose.",
         )
-    for kind in policy.end_extra_m.keys() - set(KINDS):
+    for kind in policy.end_extra_m.keys() - set(DEVICES):
         yield UnusableInput(
             "unknown-kind", "policy", f"end_extra_m names “{kind}”, which is no kind of part."
         )
     if policy.insulation not in catalogue().insulation:
-        yield _unknown("policy", policy.insulation, "insulation", catalogue().insulation)
+        yield unknown_row("policy", policy.insulation, "insulation", catalogue().insulation)
     if policy.joint not in catalogue().joints:
-        yield _unknown("policy", policy.joint, "joint", catalogue().joints)
+        yield unknown_row("policy", policy.joint, "joint", catalogue().joints)
 
 
 def _run(build: Build, run: Run) -> Iterator[UnusableInput]:
@@ -102,11 +90,11 @@ def _runs_differ(build: Build) -> Iterator[UnusableInput]:
 
 def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
     who = f"{part.kind.capitalize()} “{part.name}”"
-    if part.kind not in KINDS:
+    if part.kind not in DEVICES:
         yield UnusableInput(
             "unknown-kind",
             part.id,
-            f"“{part.name}” is of unknown kind “{part.kind}”. Kinds: {', '.join(KINDS)}.",
+            f"“{part.name}” is of unknown kind “{part.kind}”. Kinds: {', '.join(DEVICES)}.",
         )
         return
     if part.place not in build.places:
@@ -117,17 +105,12 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield UnusableInput(
             "unknown-circuit", part.id, f"{who} belongs to “{part.circuit}”, which is no circuit."
         )
+    device, rows = device_of(part), device_of(part).rows()
     yield from _figures(part, who)
-    if part.kind == "load" and part.catalogue not in catalogue().loads:
-        yield _unknown(part.id, part.catalogue, f"load for “{part.name}”", catalogue().loads)
-    if part.kind == "relay" and part.catalogue not in catalogue().relays:
-        yield _unknown(part.id, part.catalogue, f"relay for “{part.name}”", catalogue().relays)
-    if part.kind == "fuse":
-        yield from _fuse(build, part, who)
-    if part.kind == "flasher" and part.catalogue not in catalogue().flashers:
-        yield _unknown(part.id, part.catalogue, f"flasher for “{part.name}”", catalogue().flashers)
-    if part.kind in SWITCH_KINDS:
-        yield from _switch(part, who)
+    if rows is not None and part.catalogue not in rows:
+        what = f"{device.row_word or part.kind} for “{part.name}”"
+        yield unknown_row(part.id, part.catalogue, what, rows)
+    yield from device.problems(build, part, who)
     if part.ways and part.kind not in ("panel", "module"):
         yield UnusableInput(
             "bad-ways",
@@ -140,71 +123,21 @@ def _part(build: Build, part: Part) -> Iterator[UnusableInput]:
         yield UnusableInput("two-pins", part.id, f"{who} has two pins of one name.")
 
 
-def _fuse(build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
-    families = catalogue().fuses
-    if part.catalogue not in families:
-        yield _unknown(part.id, part.catalogue, f"fuse family for “{part.name}”", families)
-        return
-    if "rating_a" in part.figures:
-        try:
-            catalogue().fuse(part.catalogue or "", float(part.figures["rating_a"]))
-        except (UnusableInput, ValueError) as problem:
-            yield UnusableInput("unknown-fuse", part.id, f"{who}: {problem}")
-    if part.fitted is None:
-        return
-    panel = build.parts.get(part.fitted.panel)
-    ways = {way.name for way in panel.ways} if panel and panel.kind == "panel" else ()
-    if part.fitted.way not in ways:
-        yield UnusableInput(
-            "unknown-way",
-            part.id,
-            f"{who} sits in way {part.fitted.way} of “{part.fitted.panel}”, which is not there. "
-            "Choose a way of a panel.",
-        )
-
-
 def _figures(part: Part, who: str) -> Iterator[UnusableInput]:
-    numbers = NUMBERS_BY_KIND.get(part.kind, set())
-    texts = TEXTS_BY_KIND.get(part.kind, set())
+    device = device_of(part)
+    figures = {figure.name for figure in device.figures}
     for name, value in part.figures.items():
-        if name not in numbers | texts:
-            known = ", ".join(sorted(numbers | texts)) or "none"
+        if name in device.texts:
+            continue
+        if name not in figures:
+            known = ", ".join(sorted(figures | device.texts)) or "none"
             yield UnusableInput(
                 "unknown-figure", part.id, f"{who} has no figure “{name}”. It takes {known}."
             )
-        elif name == "duty" and value not in DUTIES:
-            yield UnusableInput(
-                "bad-figure", part.id, f"{who}: duty is “{value}”, but must be {', '.join(DUTIES)}."
-            )
-        elif name in texts:
-            continue
-        elif not isinstance(value, float) or value < 0 or (name == "test_v" and value == 0):
+        elif not isinstance(value, float) or value < 0:
             yield UnusableInput(
                 "bad-figure", part.id, f"{who}: {name} is {value}, but must be a number above 0."
             )
-        elif name == "state_of_charge" and value > 1:
-            yield UnusableInput(
-                "bad-figure", part.id, f"{who}: state_of_charge runs from 0 (flat) to 1 (full)."
-            )
-
-
-def _switch(part: Part, who: str) -> Iterator[UnusableInput]:
-    if part.contacts is None and part.kind == "sensor":
-        return
-    if part.contacts is None or not part.contacts.positions:
-        yield UnusableInput(
-            "no-contacts", part.id, f"{who} has no contact table. Give it positions and joins."
-        )
-        return
-    names = [position.name for position in part.contacts.positions]
-    if len(set(names)) < len(names):
-        yield UnusableInput("two-positions", part.id, f"{who} has two positions of one name.")
-    if part.kind == "key switch" and tuple(names) != KEY_POSITIONS:
-        yield UnusableInput(
-            "key-positions",
-            part.id,
-            f"{who} has positions {', '.join(names)}; a key switch has {', '.join(KEY_POSITIONS)}.",
-        )
 
 
 def _housed(build: Build, part: Part) -> Iterator[UnusableInput]:
@@ -235,7 +168,7 @@ def _conditions(build: Build, part: Part) -> Iterator[UnusableInput]:
     if not outputs:
         return
     known = {spoken(pin.name) for pin in part.pins}
-    known |= {spoken(switch.id) for switch in build.parts_of_kind(*SWITCH_KINDS)}
+    known |= {spoken(switch.id) for switch in switches_of(build)}
     for name, condition in outputs:
         where = f"“{part.name}”, {name}"
         try:
@@ -293,12 +226,12 @@ def _wire(build: Build, wire: Wire) -> Iterator[UnusableInput]:
             "loop-wire", wire.label, f"Wire {wire.label} starts and ends on {wire.to_terminal}."
         )
     if wire.size is not None and wire.size not in catalogue().conductor:
-        yield _unknown(wire.label, wire.size, "conductor size", catalogue().conductor)
+        yield unknown_row(wire.label, wire.size, "conductor size", catalogue().conductor)
     if wire.insulation is not None and wire.insulation not in catalogue().insulation:
-        yield _unknown(wire.label, wire.insulation, "insulation", catalogue().insulation)
+        yield unknown_row(wire.label, wire.insulation, "insulation", catalogue().insulation)
     for joint in (wire.joint_from, wire.joint_to):
         if joint is not None and joint not in catalogue().joints:
-            yield _unknown(wire.label, joint, "joint", catalogue().joints)
+            yield unknown_row(wire.label, joint, "joint", catalogue().joints)
     if wire.circuit is not None and wire.circuit not in build.circuits:
         yield UnusableInput(
             "unknown-circuit",
@@ -345,12 +278,9 @@ def terminal_problem(build: Build, terminal: Terminal, said: str) -> str | None:
         return f"{said} {terminal.name}, which is inside “{part.name}”. Choose a pin of it."
     if terminal.name in names:
         return None
-    if part.kind == "relay" and terminal.name == "87a":
-        pins = "five pins, both 87" if relay_row(part).has_twin_outputs else "four pins"
-        return (
-            f"{said} terminal 87a, but relay “{part.name}” has {pins}. "
-            "Choose a changeover five-pin relay or another terminal."
-        )
+    why = device_of(part).without(part, terminal.name)
+    if why:
+        return f"{said} terminal {terminal.name}, but {why}"
     return (
         f"{said} terminal {terminal.name} of “{part.name}”, which has {', '.join(names)}. "
         "Choose one of these."
@@ -401,7 +331,7 @@ def _old_loom(build: Build) -> Iterator[UnusableInput]:
         )
     for row in build.harness_circuits.values():
         if row.size not in catalogue().conductor:
-            yield _unknown(row.id, row.size, f"size for “{row.name}”", catalogue().conductor)
+            yield unknown_row(row.id, row.size, f"size for “{row.name}”", catalogue().conductor)
         serves = build.parts.get(row.serves or "")
         if row.serves is not None and (serves is None or serves.kind != "load"):
             yield UnusableInput(
@@ -409,11 +339,29 @@ def _old_loom(build: Build) -> Iterator[UnusableInput]:
             )
 
 
-def _unknown(where: str, name: str | None, what: str, table: object) -> UnusableInput:
-    names = [str(row) for row in table]  # type: ignore[attr-defined]
-    shown = ", ".join(names[:8]) + (f" and {len(names) - 8} more" if len(names) > 8 else "")
-    return UnusableInput(
-        "unknown-catalogue-row",
-        where,
-        f"The catalogue has no {what} called “{name}”. It has {shown}.",
-    )
+def check_state(build: Build, state: State) -> None:
+    """Raise UnusableInput when the state names what the build does not have."""
+    if state.key not in KEY_POSITIONS:
+        raise UnusableInput(
+            "unknown-key", "key", f"The key has no “{state.key}”: {', '.join(KEY_POSITIONS)}."
+        )
+    for part_id, position in state.switches.items():
+        part = build.parts.get(part_id)
+        if part is None or not is_switch(part) or part.contacts is None:
+            raise UnusableInput("unknown-switch", part_id, f"The build has no switch “{part_id}”.")
+        if part.contacts.position(position) is None:
+            names = ", ".join(row.name for row in part.contacts.positions)
+            raise UnusableInput(
+                "unknown-position",
+                part_id,
+                f"Switch “{part.name}” has no position “{position}”. It has {names}.",
+            )
+    for name in state.values:
+        if name not in VALUES:
+            raise UnusableInput(
+                "unknown-value", name, f"No sensor tells “{name}”. Values: {', '.join(VALUES)}."
+            )
+    for terminal in (probe for meter in state.meters for probe in meter):
+        problem = terminal_problem(build, terminal, "The voltmeter is on")
+        if problem:
+            raise UnusableInput("missing-terminal", str(terminal), problem)

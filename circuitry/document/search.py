@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from circuitry.design.kinds import terminals_of
 from circuitry.design.model import Build
+from circuitry.devices import terminals_of
 
 MOST_FOUND = 40
 

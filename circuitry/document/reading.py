@@ -14,7 +14,6 @@ from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError, best_match
 from jsonschema.validators import extend
 
-from circuitry.design.checks import check
 from circuitry.design.model import (
     FORMAT,
     VERSION,
@@ -32,7 +31,8 @@ from circuitry.design.model import (
     Terminal,
     Wire,
 )
-from circuitry.design.versions import upgraded_document
+from circuitry.document.checks import check
+from circuitry.document.versions import upgraded_document
 from circuitry.errors import UnusableInput
 
 MAX_BYTES = 8_000_000

@@ -3,17 +3,16 @@
 Each law answers ``current_and_slope(voltage_v)`` with the current in A from its first terminal to
 its second, continuous in the voltage, and its derivative in A/V. ``output_percent`` is light, speed
 or power against rated. A law whose figures are arrays answers for many elements at once.
+
+``expression`` is the same current written for a circuit simulator, in the syntax that SPICE 3 and
+its descendants share.
 """
 
-from copy import copy
-from dataclasses import dataclass, fields, replace
-from typing import Any, Protocol
+from dataclasses import dataclass, replace
+from typing import Any, Self
 
 import numpy as np
 from scipy.special import wrightomega
-
-from circuitry.catalogue import catalogue
-from circuitry.design.model import Part
 
 FILAMENT_EXPONENT = 7 / 13
 COLD_FILAMENT_RATIO = (300 / 2800) ** 1.2
@@ -26,29 +25,44 @@ LEAKAGE_S = 1e-6
 DIODE_LEAKAGE_S = 1e-9
 ALTERNATOR_OHM = 0.01
 
-
 Figure = Any
 """A float, or an array of them: a law of arrays answers for many elements at once."""
 
 
-class Law(Protocol):
+class Law:
     """The steady behaviour of a two-terminal element."""
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         """Current in A and its derivative in A/V at this voltage."""
-        ...
+        raise NotImplementedError
+
+    def limited(self, share: Figure) -> Self:
+        """The same law where the engine's speed lets it give only this share of its most."""
+        return self
+
+    def expression(self, v: str) -> str:
+        """The current at the voltage written ``v``, for a circuit simulator."""
+        raise NotImplementedError
+
+    def netlist(self, name: str, a: str, b: str) -> str:
+        """Its line in a netlist, from node ``a`` to node ``b``."""
+        return f"B{name} {a} {b} I={self.expression(f'V({a},{b})')}"
+
+    def model(self) -> str:
+        """The model that its line names; empty where it names none."""
+        return ""
 
 
-class OutputLaw(Law, Protocol):
+class OutputLaw(Law):
     """The law of a load, which also gives light, speed or power."""
 
     def output_percent(self, voltage_v: Figure) -> Figure:
         """Light, speed or power in % of rated at this voltage."""
-        ...
+        raise NotImplementedError
 
 
 @dataclass(frozen=True)
-class Resistor:
+class Resistor(OutputLaw):
     """``I = V / R``; output is power against that at the test voltage."""
 
     resistance_ohm: Figure
@@ -60,9 +74,12 @@ class Resistor:
     def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * (voltage_v / self.test_v) ** 2
 
+    def expression(self, v: str) -> str:
+        return f"{v}/{self.resistance_ohm!r}"
+
 
 @dataclass(frozen=True)
-class Filament:
+class Filament(OutputLaw):
     """A lamp at its steady temperature.
 
     From ``R = R_hot (T/T_hot)^1.2`` and ``V²/R = K T⁴`` follows ``T ∝ V^(2/5.2)`` and so
@@ -83,9 +100,14 @@ class Filament:
     def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * (np.abs(voltage_v) / self.test_v) ** LIGHT_EXPONENT
 
+    def expression(self, v: str) -> str:
+        hot_ohm = self.test_v / self.rated_a
+        relative = f"pow(abs({v})/{self.test_v},{1 - FILAMENT_EXPONENT!r})"
+        return f"{v}/({hot_ohm!r}*max({COLD_FILAMENT_RATIO!r},{relative}))"
+
 
 @dataclass(frozen=True)
-class ConstantPower:
+class ConstantPower(OutputLaw):
     """Electronics with a regulator: ``I = P / V`` above the drop-out voltage.
 
     Below drop-out the current falls in proportion and ends at the lock-out voltage; reversed or
@@ -110,9 +132,15 @@ class ConstantPower:
         current_a, _ = self.current_and_slope(voltage_v)
         return 100 * np.maximum(current_a * voltage_v, 0.0) / self.rated_w
 
+    def expression(self, v: str) -> str:
+        slope = self.rated_w / DRIVER_DROP_OUT_V / (DRIVER_DROP_OUT_V - DRIVER_LOCK_OUT_V)
+        below = f"{slope!r}*max(0,{v}-{DRIVER_LOCK_OUT_V})"
+        above = f"{self.rated_w!r}/max({v},{DRIVER_DROP_OUT_V})"
+        return f"(({v}>={DRIVER_DROP_OUT_V})?({above}):({below}))+{v}*{LEAKAGE_S}"
+
 
 @dataclass(frozen=True)
-class ConstantCurrent:
+class ConstantCurrent(OutputLaw):
     """A regulated current, or whatever is plugged in; proportional below a knee of 3 V."""
 
     rated_a: Figure
@@ -123,9 +151,12 @@ class ConstantCurrent:
     def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * np.minimum(np.abs(voltage_v) / REGULATOR_KNEE_V, 1.0)
 
+    def expression(self, v: str) -> str:
+        return f"{_clipped(self.rated_a, v, REGULATOR_KNEE_V)}+{v}*{LEAKAGE_S}"
+
 
 @dataclass(frozen=True)
-class LedString:
+class LedString(OutputLaw):
     """Diodes in series with a resistor: nothing below the forward voltage, linear above."""
 
     rated_a: Figure
@@ -140,9 +171,13 @@ class LedString:
         lit_v = np.maximum(voltage_v - LED_FORWARD_V, 0.0)
         return 100 * lit_v / (self.test_v - LED_FORWARD_V)
 
+    def expression(self, v: str) -> str:
+        slope = self.rated_a / (self.test_v - LED_FORWARD_V)
+        return f"{slope!r}*max(0,{v}-{LED_FORWARD_V})+{v}*{LEAKAGE_S}"
+
 
 @dataclass(frozen=True)
-class FanMotor:
+class FanMotor(OutputLaw):
     """A permanent-magnet motor that drives air: ``V = I·R_a + k·ω``, torque and so I ∝ ω².
 
     With speed s against rated, ``I = I_r s²`` and ``V = I_r R_a s² + E_r s``; the armature
@@ -169,9 +204,15 @@ class FanMotor:
     def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * self.speed(voltage_v)
 
+    def expression(self, v: str) -> str:
+        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
+        root = f"sqrt({emf_v**2!r}+{4 * drop_v!r}*abs({v}))"
+        speed = f"2*abs({v})/({emf_v!r}+{root})"
+        return f"{self.rated_a!r}*sgn({v})*pow({speed},2)+{v}*{LEAKAGE_S}"
+
 
 @dataclass(frozen=True)
-class SteadyMotor:
+class SteadyMotor(OutputLaw):
     """A permanent-magnet motor against a constant torque: rated current once it turns.
 
     Below ``I_r R_a`` it stands still and is only its armature, ``I = V / R_a``.
@@ -189,9 +230,13 @@ class SteadyMotor:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         return 100 * np.maximum(np.abs(voltage_v) - drop_v, 0.0) / emf_v
 
+    def expression(self, v: str) -> str:
+        drop_v, _ = _motor_voltages(self.test_v, self.inrush_x)
+        return f"{_clipped(self.rated_a, v, drop_v)}+{v}*{LEAKAGE_S}"
+
 
 @dataclass(frozen=True)
-class SelfHeater:
+class SelfHeater(OutputLaw):
     """A heater whose resistance rises in proportion with its own temperature (PTC).
 
     ``R = R_h (1/x + (1 − 1/x) u)`` with x the hot against the cold resistance and u the rise
@@ -220,9 +265,15 @@ class SelfHeater:
     def output_percent(self, voltage_v: Figure) -> Figure:
         return 100 * self._resistance(voltage_v)[1]
 
+    def expression(self, v: str) -> str:
+        cold = 1 / self.hot_x
+        share = f"pow({v}/{self.test_v},2)"
+        rise = f"2*{share}/({cold!r}+sqrt({cold**2!r}+{4 * (1 - cold)!r}*{share}))"
+        return f"{v}*{self.rated_a / self.test_v!r}/({cold!r}+{1 - cold!r}*({rise}))"
+
 
 @dataclass(frozen=True)
-class Diode:
+class Diode(Law):
     """Shockley's diode with a series resistance, from anode to cathode.
 
     ``I = I_s (exp((V − I R_s) / n V_t) − 1)``, solved for I by the Wright omega function
@@ -243,9 +294,17 @@ class Diode:
         slope = omega / (1 + omega) / self.series_ohm
         return current_a + voltage_v * DIODE_LEAKAGE_S, slope + DIODE_LEAKAGE_S
 
+    def netlist(self, name: str, a: str, b: str) -> str:
+        return f"D{name} {a} {b} DIODE"
+
+    def model(self) -> str:
+        emission = self.thermal_v / 0.02585  # kT/q at 300 K
+        figures = f"IS={self.saturation_a!r} RS={self.series_ohm!r} N={emission!r}"
+        return f".model DIODE D({figures})"
+
 
 @dataclass(frozen=True)
-class Generator:
+class Generator(Law):
     """An alternator from B+ to its case: a regulated voltage behind a resistance, up to a limit.
 
     Its rectifier lets nothing flow backwards.
@@ -261,6 +320,13 @@ class Generator:
         slope = np.where((asked_a > 0) & (asked_a < self.most_a), 1 / self.inner_ohm, 0.0)
         return voltage_v * LEAKAGE_S - given_a, slope + LEAKAGE_S
 
+    def limited(self, share: Figure) -> Self:
+        return replace(self, most_a=self.most_a * share)
+
+    def expression(self, v: str) -> str:
+        asked = f"({self.regulated_v!r}-{v})/{self.inner_ohm!r}"
+        return f"{v}*{LEAKAGE_S}-max(0,min({self.most_a!r},{asked}))"
+
 
 def _limited(voltage_v: Figure, rated_a: Figure, knee_v: Figure) -> tuple[Figure, Figure]:
     """In proportion up to a knee, and the rated current beyond it."""
@@ -269,115 +335,12 @@ def _limited(voltage_v: Figure, rated_a: Figure, knee_v: Figure) -> tuple[Figure
     return current_a + voltage_v * LEAKAGE_S, np.where(inside, rated_a / knee_v, 0.0) + LEAKAGE_S
 
 
+def _clipped(rated_a: float, v: str, knee_v: float) -> str:
+    """What ``_limited`` answers, without its leakage, as an expression."""
+    return f"{rated_a!r}*max(-1,min(1,{v}/{knee_v!r}))"
+
+
 def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     """Voltage across the armature resistance and back-e.m.f., both at rated speed."""
     drop_v = test_v / inrush_x
     return drop_v, test_v - drop_v
-
-
-class LawTable:
-    """The laws of many elements, those of one kind answered together.
-
-    Voltages may have any number of rows, one a state; the last axis is that of the elements. It is
-    quickest where elements of one kind follow each other.
-    """
-
-    def __init__(self, laws: list[Any]) -> None:
-        rows: dict[type[Any], list[int]] = {}
-        for row, law in enumerate(laws):
-            rows.setdefault(type(law), []).append(row)
-        self._groups: list[tuple[Any, Any]] = [
-            (_rows(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
-        ]
-
-    @property
-    def generates(self) -> bool:
-        """Whether there is a generator among them, whose limit goes with the engine's speed."""
-        return any(isinstance(law, Generator) for _, law in self._groups)
-
-    def limited(self, share: Figure) -> "LawTable":
-        """The same with generators that give at most a share of their rated current, by state."""
-        other = copy(self)
-        other._groups = [
-            (at, replace(law, most_a=law.most_a * share[:, None]))
-            if isinstance(law, Generator)
-            else (at, law)
-            for at, law in self._groups
-        ]
-        return other
-
-    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        """Currents in A and slopes in A/V at these voltages."""
-        current_a, slope = np.empty(voltage_v.shape), np.empty(voltage_v.shape)
-        for at, law in self._groups:
-            current_a[..., at], slope[..., at] = law.current_and_slope(voltage_v[..., at])
-        return current_a, slope
-
-    def output_percent(self, voltage_v: Figure) -> Figure:
-        """Light, speed or power in % of rated at these voltages; for laws of loads."""
-        percent = np.empty(voltage_v.shape)
-        for at, law in self._groups:
-            percent[..., at] = law.output_percent(voltage_v[..., at])
-        return percent
-
-
-def _rows(numbers: list[int]) -> Any:
-    """These rows, as a slice where they follow each other."""
-    follow = numbers == list(range(numbers[0], numbers[-1] + 1))
-    return slice(numbers[0], numbers[-1] + 1) if follow else np.array(numbers)
-
-
-def _stacked(laws: list[Any]) -> dict[str, Figure]:
-    names = [field.name for field in fields(laws[0])]
-    return {name: np.array([getattr(law, name) for law in laws]) for name in names}
-
-
-def rated_current_a(part: Part) -> float:
-    """Current of a load at its test voltage: its own figure, or that of its catalogue row."""
-    row = catalogue().loads[part.catalogue or ""]
-    test_v = part.number("test_v", row.test_v)
-    if "rated_a" in part.figures:
-        return part.number("rated_a", 0)
-    if "rated_w" in part.figures or row.rated_a is None:
-        return part.number("rated_w", row.rated_w or 0) / test_v
-    return row.rated_a
-
-
-def _starting_x(part: Part, rated_a: float) -> float:
-    """Current at standstill against rated: from its own stall current, or its inrush."""
-    if "stall_a" in part.figures:
-        return part.number("stall_a", 0) / rated_a
-    return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
-
-
-def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
-    """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
-    row = catalogue().loads[part.catalogue or ""]
-    test_v = part.number("test_v", row.test_v)
-    rated_a = max(rated_current_a(part) * current_factor, 1e-6)
-    match row.kind:
-        case "filament":
-            return Filament(rated_a, test_v)
-        case "constant power":
-            return ConstantPower(rated_a * test_v)
-        case "constant current":
-            return ConstantCurrent(rated_a)
-        case "led string":
-            return LedString(rated_a, test_v)
-        case "motor":
-            motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
-            return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05))
-        case "ptc heater":
-            return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05))
-        case _:
-            return Resistor(test_v / rated_a, test_v)
-
-
-def output_word(part: Part) -> str:
-    """What ``output_percent`` of this load means: light, sound, speed or power."""
-    row = catalogue().loads[part.catalogue or ""]
-    if row.group == "lighting":
-        return "light"
-    if row.name == "Horn":
-        return "sound"
-    return "speed" if row.kind == "motor" else "power"

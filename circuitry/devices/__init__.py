@@ -1,0 +1,16 @@
+"""Kinds of part, one module each: terminals, figures and their checks, elements with their laws,
+what moves by itself, what its terminals take, its sign in drawings and its line in a netlist.
+
+To add a kind, write its module and name it in ``registry``.
+"""
+
+from circuitry.devices.registry import (
+    DEVICES,
+    contacts_of,
+    device_of,
+    is_switch,
+    switches_of,
+    terminals_of,
+)
+
+__all__ = ["DEVICES", "contacts_of", "device_of", "is_switch", "switches_of", "terminals_of"]

@@ -1,0 +1,143 @@
+"""Loads: lamps, motors, heaters and electronics, each with the law of its kind."""
+
+from collections.abc import Iterator, Mapping
+
+from circuitry.catalogue import TerminalRange, catalogue
+from circuitry.design.model import Build, Part
+from circuitry.devices.device import (
+    BLADE,
+    HEAVY_STUD,
+    LARGE_BLADE,
+    Around,
+    Branch,
+    Device,
+    Figure,
+)
+from circuitry.devices.laws import (
+    ConstantCurrent,
+    ConstantPower,
+    FanMotor,
+    Filament,
+    LedString,
+    OutputLaw,
+    Resistor,
+    SelfHeater,
+    SteadyMotor,
+)
+from circuitry.errors import UnusableInput
+
+DUTIES = ("for ever", "minutes", "flashing", "seconds")
+BOLTED_A, LARGE_BLADE_A = 40.0, 20.0
+"""Currents from which a load's terminals are screwed, or are the large blade; typical."""
+LAMP = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M4.4 -0.6 l11.2 11.2 m0 -11.2 l-11.2 11.2"
+MOTOR = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M6.5 8.5 v-7 l3.5 4.5 l3.5 -4.5 v7"
+BOX = "M-1 -0.5 h22 v11 h-22 z"
+
+
+class Load(Device):
+    """What the car is wired for. Its figures are asked for in the stock list."""
+
+    kind = "load"
+    figures = (
+        Figure("rated_w", "rating", "W"),
+        Figure("rated_a", "rating", "A"),
+        Figure("test_v", "test voltage", "V"),
+        Figure("inrush_x", "inrush", "times"),
+        Figure("inrush_s", "inrush lasts", "s"),
+        Figure("stall_a", "stall", "A"),
+    )
+    texts = frozenset({"duty", "source"})
+    drawn_as = "load"
+
+    def rows(self) -> Mapping[str, object] | None:
+        return catalogue().loads
+
+    def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:
+        return {}
+
+    def terminals(self, part: Part) -> tuple[str, ...]:
+        return "+", "-"
+
+    def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
+        duty = part.figures.get("duty")
+        if duty is not None and duty not in DUTIES:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: duty is “{duty}”, but must be {', '.join(DUTIES)}."
+            )
+        if part.figures.get("test_v") == 0:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: test_v is 0, but must be a number above 0."
+            )
+
+    def branches(self, part: Part, around: Around) -> Iterator[Branch]:
+        yield Branch("load", "+", "-", law=law_of_load(part, around.load_current))
+
+    def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
+        return catalogue().terminals[load_terminal(rated_current_a(part))]
+
+    def sign(self, part: Part) -> str:
+        row = catalogue().loads[part.catalogue or ""]
+        if row.group == "lighting":
+            return LAMP
+        return MOTOR if row.kind in ("motor", "starter") else BOX
+
+    def detail(self, part: Part) -> str:
+        return part.catalogue or ""
+
+
+def load_terminal(rated_a: float) -> str:
+    """The row of what wires of a load of this current end on."""
+    if rated_a >= BOLTED_A:
+        return HEAVY_STUD
+    return LARGE_BLADE if rated_a >= LARGE_BLADE_A else BLADE
+
+
+def rated_current_a(part: Part) -> float:
+    """Current of a load at its test voltage: its own figure, or that of its catalogue row."""
+    row = catalogue().loads[part.catalogue or ""]
+    test_v = part.number("test_v", row.test_v)
+    if "rated_a" in part.figures:
+        return part.number("rated_a", 0)
+    if "rated_w" in part.figures or row.rated_a is None:
+        return part.number("rated_w", row.rated_w or 0) / test_v
+    return row.rated_a
+
+
+def _starting_x(part: Part, rated_a: float) -> float:
+    """Current at standstill against rated: from its own stall current, or its inrush."""
+    if "stall_a" in part.figures:
+        return part.number("stall_a", 0) / rated_a
+    return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
+
+
+def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
+    """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
+    row = catalogue().loads[part.catalogue or ""]
+    test_v = part.number("test_v", row.test_v)
+    rated_a = max(rated_current_a(part) * current_factor, 1e-6)
+    match row.kind:
+        case "filament":
+            return Filament(rated_a, test_v)
+        case "constant power":
+            return ConstantPower(rated_a * test_v)
+        case "constant current":
+            return ConstantCurrent(rated_a)
+        case "led string":
+            return LedString(rated_a, test_v)
+        case "motor":
+            motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
+            return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05))
+        case "ptc heater":
+            return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05))
+        case _:
+            return Resistor(test_v / rated_a, test_v)
+
+
+def output_word(part: Part) -> str:
+    """What ``output_percent`` of this load means: light, sound, speed or power."""
+    row = catalogue().loads[part.catalogue or ""]
+    if row.group == "lighting":
+        return "light"
+    if row.name == "Horn":
+        return "sound"
+    return "speed" if row.kind == "motor" else "power"

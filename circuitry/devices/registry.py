@@ -1,0 +1,84 @@
+"""Every kind of part, and what is asked of a part whatever its kind."""
+
+from collections.abc import Iterable
+
+from circuitry.design.model import Build, ContactTable, Part
+from circuitry.devices.alternator import Alternator
+from circuitry.devices.battery import Battery
+from circuitry.devices.box import Box
+from circuitry.devices.connector import Connector
+from circuitry.devices.device import Device
+from circuitry.devices.diode import Diode
+from circuitry.devices.electronics import Electronics
+from circuitry.devices.flasher import Flasher
+from circuitry.devices.fuse import Fuse
+from circuitry.devices.load import Load
+from circuitry.devices.module import Module
+from circuitry.devices.panel import Panel
+from circuitry.devices.points import BusBar, GroundPoint, Splice, Stud
+from circuitry.devices.relay import Relay
+from circuitry.devices.resistor import Resistor
+from circuitry.devices.sensor import Sensor
+from circuitry.devices.switch import Isolator, KeySwitch, Switch
+
+DEVICES: dict[str, Device] = {
+    device.kind: device
+    for device in (
+        Battery(),
+        Fuse(),
+        Load(),
+        Switch(),
+        KeySwitch(),
+        Isolator(),
+        Sensor(),
+        Relay(),
+        Flasher(),
+        Connector(),
+        Resistor(),
+        Alternator(),
+        Diode(),
+        Module(),
+        Box(),
+        Panel(),
+        Stud(),
+        BusBar(),
+        GroundPoint(),
+        Splice(),
+    )
+}
+
+
+def device_of(part: Part) -> Device:
+    """The kind of a part that has passed the checks."""
+    return DEVICES[part.kind]
+
+
+def terminals_of(part: Part) -> tuple[str, ...]:
+    """Names of the part's terminals, in the order a screen lists them."""
+    return device_of(part).terminals(part)
+
+
+def contacts_of(part: Part) -> ContactTable | None:
+    """The contacts of a part by position, whatever moves them; None where it has none."""
+    return device_of(part).contacts(part)
+
+
+def is_switch(part: Part) -> bool:
+    """Whether somebody, or something outside the network, moves its contacts."""
+    return device_of(part).is_switch
+
+
+def switches_of(build: Build) -> list[Part]:
+    """The parts of a build that are switches, in its order."""
+    return [part for part in build.parts.values() if is_switch(part)]
+
+
+def supply_terminals(part: Part) -> tuple[str, str] | None:
+    """The terminals between which a box or module is fed; None when it has not got both."""
+    device = device_of(part)
+    return device.supply(part) if isinstance(device, Electronics) else None
+
+
+def electronics_of(build: Build) -> Iterable[Part]:
+    """The boxes and modules of a build, in its order."""
+    return (part for part in build.parts.values() if isinstance(device_of(part), Electronics))

@@ -1,0 +1,37 @@
+"""Sensors: contacts that something in the car moves, or senders whose resistance tells a value."""
+
+from collections.abc import Iterator, Mapping
+
+from circuitry.design.model import Build, Part
+from circuitry.devices.device import Around, Branch, Figure
+from circuitry.devices.switch import CARRIED, Switch
+from circuitry.errors import UnusableInput
+
+USUAL_SENDER_OHM = 100.0
+RESISTANCE = Figure("resistance_ohm", "resistance", "Ω", USUAL_SENDER_OHM)
+
+
+class Sensor(Switch):
+    """A switch where it has contacts, a sender where it has none."""
+
+    kind = "sensor"
+    figures = (CARRIED, RESISTANCE)
+
+    def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:
+        return {"sensor": (CARRIED,), "sender": (RESISTANCE,)}
+
+    def figures_as(self, part: Part) -> str:
+        return "sender" if part.contacts is None else "sensor"
+
+    def terminals(self, part: Part) -> tuple[str, ...]:
+        return part.contacts.terminals if part.contacts else ("signal", "ground")
+
+    def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
+        if part.contacts is not None:
+            yield from super().problems(build, part, who)
+
+    def branches(self, part: Part, around: Around) -> Iterator[Branch]:
+        yield from super().branches(part, around)
+        if part.contacts is None:
+            ohm = max(part.number("resistance_ohm", USUAL_SENDER_OHM), 1e-3)
+            yield Branch("sender", "signal", "ground", 1 / ohm)

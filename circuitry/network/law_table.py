@@ -1,0 +1,56 @@
+"""The laws of many elements as arrays, those of one kind answered together."""
+
+from copy import copy
+from dataclasses import fields
+from typing import Any
+
+import numpy as np
+
+from circuitry.devices.laws import Figure
+
+
+class LawTable:
+    """The laws of many elements, those of one kind answered together.
+
+    Voltages may have any number of rows, one a state; the last axis is that of the elements. It is
+    quickest where elements of one kind follow each other.
+    """
+
+    def __init__(self, laws: list[Any]) -> None:
+        rows: dict[type[Any], list[int]] = {}
+        for row, law in enumerate(laws):
+            rows.setdefault(type(law), []).append(row)
+        self._groups: list[tuple[Any, Any]] = [
+            (_rows(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
+        ]
+
+    def limited(self, share: Figure) -> "LawTable":
+        """The same where what goes with the engine's speed gives only a share, by state."""
+        other = copy(self)
+        other._groups = [(at, law.limited(share[:, None])) for at, law in self._groups]
+        return other
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        """Currents in A and slopes in A/V at these voltages."""
+        current_a, slope = np.empty(voltage_v.shape), np.empty(voltage_v.shape)
+        for at, law in self._groups:
+            current_a[..., at], slope[..., at] = law.current_and_slope(voltage_v[..., at])
+        return current_a, slope
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        """Light, speed or power in % of rated at these voltages; for laws of loads."""
+        percent = np.empty(voltage_v.shape)
+        for at, law in self._groups:
+            percent[..., at] = law.output_percent(voltage_v[..., at])
+        return percent
+
+
+def _rows(numbers: list[int]) -> Any:
+    """These rows, as a slice where they follow each other."""
+    follow = numbers == list(range(numbers[0], numbers[-1] + 1))
+    return slice(numbers[0], numbers[-1] + 1) if follow else np.array(numbers)
+
+
+def _stacked(laws: list[Any]) -> dict[str, Figure]:
+    names = [field.name for field in fields(laws[0])]
+    return {name: np.array([getattr(law, name) for law in laws]) for name in names}
