@@ -1,7 +1,9 @@
 """A box: a control unit with pins, or a unit that houses other parts behind its pins."""
 
+from typing import Any
+
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, Part
+from circuitry.design.model import Build, Part, Pin
 from circuitry.devices.device import BLADE
 from circuitry.devices.electronics import Electronics
 from circuitry.devices.load import load_terminal, rated_current_a
@@ -12,6 +14,10 @@ class Box(Electronics):
 
     kind = "box"
     points = "pins"
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        ends = Pin("30", "supply"), Pin("31", "ground")
+        return {"pins": (*ends, *(Pin(str(number + 1)) for number in range(count)))}
 
     def supply(self, part: Part) -> tuple[str, str] | None:
         supply = next((pin.name for pin in part.pins if pin.function == "supply"), None)

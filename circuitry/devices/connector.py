@@ -1,9 +1,10 @@
 """A connector: cavities, each with a terminal in either half."""
 
 from collections.abc import Iterator
+from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, Part
+from circuitry.design.model import Build, Part, Pin
 from circuitry.devices.device import Around, Branch, Crossing, Device
 
 
@@ -13,6 +14,10 @@ class Connector(Device):
     kind = "connector"
     is_shared = True
     points = "cavities"
+    put_into = ("1a", "1b")
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        return {"pins": tuple(Pin(str(number + 1)) for number in range(count))}
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         return tuple(half for pin in part.pins for half in cavity_halves(pin.name))

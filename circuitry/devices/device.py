@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, ContactTable, Part
@@ -100,6 +101,15 @@ class Device:
     """What its catalogue rows are, where that is not its kind."""
     usual_row: str | None = None
     """The catalogue row of a new one."""
+    has_usual = True
+    """Whether a new one can be left to be the usual one."""
+    row_changes = False
+    """Whether one that is there can be made one of another row."""
+    row_joins = False
+    """Whether its catalogue row says what its contacts join."""
+    put_into: tuple[str, str] | None = None
+    """The terminals for the two halves of a wire that it is put into; None where it
+    cannot be."""
     added_by_hand = True
     """Whether a circuit takes one more of it by hand."""
     is_shared = False
@@ -110,6 +120,15 @@ class Device:
     def rows(self) -> Mapping[str, object] | None:
         """The catalogue rows of which it must name one; None where it needs none."""
         return None
+
+    def choices(self) -> Sequence[str]:
+        """What a new one can be; empty where there is nothing to choose."""
+        return list(self.rows() or ())
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        """What a new one starts with: of these ``choices``, or of the usual; with so many points,
+        where it has any."""
+        return {"catalogue": row or self.usual_row}
 
     def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:
         """The figures that a form asks for, by ``figures_as``."""

@@ -12,6 +12,7 @@ class Diode(Device):
 
     kind = "diode"
     figures = (Figure("rated_a", "rating", "A"),)
+    put_into = ("anode", "cathode")
     glyph = "M0 5 h5 m0 -5 v10 l9 -5 z m9 0 v10 m0 -5 h6"
 
     def terminals(self, part: Part) -> tuple[str, ...]:

@@ -16,6 +16,7 @@ class Flasher(Device):
     """A contact from 49 to 49a, and what feeds it between 49 and 31 (DIN 72552)."""
 
     kind = "flasher"
+    row_changes = True
 
     @property
     def usual_row(self) -> str:  # type: ignore[override]

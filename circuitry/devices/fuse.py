@@ -34,6 +34,8 @@ class Fuse(Device):
     glyph = "M-2 5 h5 v-5 h12 v10 h-12 v-5 m12 0 h5 M3 5 h12"
     row_word = "fuse family"
     usual_row = "regular blade"
+    row_changes = True
+    put_into = ("in", "out")
 
     def rows(self) -> Mapping[str, object] | None:
         return catalogue().fuses

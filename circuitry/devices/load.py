@@ -48,6 +48,7 @@ class Load(Device):
     )
     texts = frozenset({"duty", "source"})
     drawn_as = "load"
+    has_usual = False
 
     def rows(self) -> Mapping[str, object] | None:
         return catalogue().loads

@@ -1,7 +1,9 @@
 """A power module: channels that switch and guard loads without a relay or a fuse."""
 
+from typing import Any
+
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, Part
+from circuitry.design.model import Build, Part, Way
 from circuitry.devices.device import BLADE, PIN, SMALL_STUD
 from circuitry.devices.electronics import Electronics
 
@@ -13,6 +15,9 @@ class Module(Electronics):
 
     kind = "module"
     points = "channels"
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        return {"ways": tuple(Way(f"C{number + 1}", FEED) for number in range(count))}
 
     def supply(self, part: Part) -> tuple[str, str] | None:
         return FEED, GROUND

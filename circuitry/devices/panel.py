@@ -1,7 +1,9 @@
 """A panel of fuses: its buses and its ways. The fuses in it are parts of their own."""
 
+from typing import Any
+
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, Part
+from circuitry.design.model import Build, Part, Way
 from circuitry.devices.device import SMALL_STUD, Device
 from circuitry.devices.fuse import TERMINALS_OF_FAMILY, USUAL_WAY
 
@@ -12,6 +14,9 @@ class Panel(Device):
     kind = "panel"
     texts = frozenset({"fuse_family"})
     points = "ways"
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        return {"ways": tuple(Way(f"F{number + 1}", "main") for number in range(count))}
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         buses = dict.fromkeys(way.bus for way in part.ways)

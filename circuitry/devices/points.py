@@ -36,6 +36,7 @@ class Splice(Device):
 
     kind = "splice"
     drawn_as = "splice"
+    put_into = ("splice", "splice")
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         return ("splice",)

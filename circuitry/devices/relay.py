@@ -29,6 +29,9 @@ class Relay(Device):
 
     kind = "relay"
     usual_row = "mini 4-pin"
+    row_changes = True
+    row_joins = True
+    put_into = ("86", "87")
 
     def rows(self) -> Mapping[str, object] | None:
         return catalogue().relays

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 
 from circuitry.design.model import Build, Part
+from circuitry.devices.contact_tables import SENSORS
 from circuitry.devices.device import Around, Branch, Figure
 from circuitry.devices.switch import CARRIED, Switch
 from circuitry.errors import UnusableInput
@@ -15,6 +16,9 @@ class Sensor(Switch):
     """A switch where it has contacts, a sender where it has none."""
 
     kind = "sensor"
+    put_into = None
+    tables = SENSORS
+    usual_table = "Thermostat switch"
     figures = (CARRIED, RESISTANCE)
 
     def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:

@@ -1,9 +1,11 @@
 """Switches, the key and battery isolators: contacts that somebody moves."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import KEY_POSITIONS, Build, Part
+from circuitry.design.model import KEY_POSITIONS, Build, ContactTable, Part
+from circuitry.devices.contact_tables import ISOLATOR, KEY, SWITCHES
 from circuitry.devices.device import (
     BLADE,
     HEAVY_STUD,
@@ -26,8 +28,18 @@ class Switch(Device):
     figures: tuple[Figure, ...] = (CARRIED,)
     is_switch = True
     is_shared = True
+    put_into: tuple[str, str] | None = ("in", "out")
+    tables: Mapping[str, ContactTable] = SWITCHES
+    usual_table = "Switch, off and on"
     joint = "switch contact"
     cost: Mapping[str, int] = {}
+
+    def choices(self) -> Sequence[str]:
+        return list(self.tables) if len(self.tables) > 1 else []
+
+    def fields(self, row: str | None, count: int) -> dict[str, Any]:
+        table = row if row is not None and row in self.tables else self.usual_table
+        return {"catalogue": table, "contacts": self.tables[table]}
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         return part.contacts.terminals if part.contacts else ()
@@ -59,6 +71,9 @@ class KeySwitch(Switch):
     kind = "key switch"
     added_by_hand = False
     is_shared = False
+    put_into = None
+    tables = {"Key switch": KEY}  # noqa: RUF012
+    usual_table = "Key switch"
     cost = KEY_COST
 
     def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
@@ -79,8 +94,10 @@ class Isolator(Switch):
     """What cuts the battery off."""
 
     kind = "isolator"
+    put_into = None
+    tables = {"Battery isolator": ISOLATOR}  # noqa: RUF012
+    usual_table = "Battery isolator"
     joint = "isolator contact"
-    usual_row = "Battery isolator"
 
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
         main = name in ("in", "out", "alternator")

@@ -10,7 +10,7 @@ from threading import Lock
 from circuitry.design.logic import VALUES
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.state import State, position_of
-from circuitry.devices import switches_of
+from circuitry.devices import device_of, switches_of
 from circuitry.devices.electronics import on, output_owner, outputs_of
 from circuitry.devices.relay import PULLED_IN
 from circuitry.network.network import Solution
@@ -210,7 +210,7 @@ def _topology(build: Build) -> Hashable:
                 part.pins,
                 part.fitted,
                 part.housed and (part.housed.unit, tuple(part.housed.pins.items())),
-                part.catalogue if part.kind == "relay" else None,
+                part.catalogue if device_of(part).row_joins else None,
             )
             for part in build.parts.values()
         ),
@@ -231,7 +231,7 @@ def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
     positions = {part.id: position_of(part, solution.state) for part in switches_of(build)}
     for relay, reading in solution.relays.items():
         positions[relay] = PULLED_IN if reading.pulled_in else "rest"
-    for part in build.parts_of_kind("module", "box"):
+    for part in build.parts.values():
         for name, _ in outputs_of(part):
             is_on = (part.id, on(name)) in solution.closed
             positions[output_owner(part, name)] = on(name) if is_on else "off"

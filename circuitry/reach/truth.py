@@ -134,7 +134,7 @@ def _samples(build: Build, value: str) -> tuple[str, ...]:
     """A figure below the least threshold that conditions compare with, and one above each."""
     limits = {
         limit
-        for part in build.parts_of_kind("module", "box")
+        for part in build.parts.values()
         for _, condition in outputs_of(part)
         for limit in thresholds(condition, value)
     }

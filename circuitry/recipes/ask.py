@@ -6,7 +6,7 @@ from typing import Any
 
 from circuitry.design.model import Build, Part, Place
 from circuitry.devices import switches_of
-from circuitry.recipes.contacts import ISOLATOR, KILL_ISOLATOR, TABLES
+from circuitry.devices.contact_tables import ISOLATOR, KILL_ISOLATOR, TABLES
 
 Answers = Mapping[str, Any]
 

@@ -16,10 +16,10 @@ from circuitry.design.model import (
     Wire,
 )
 from circuitry.design.routes import distance_m
+from circuitry.devices.contact_tables import kind_of_table
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
-from circuitry.recipes.contacts import kind_of_table
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import choose_fuse, fuse_output
 

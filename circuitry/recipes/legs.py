@@ -1,29 +1,16 @@
 """One leg of a circuit by hand: put a part into a wire, add a wire, add a part."""
 
-from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
-from circuitry.catalogue import catalogue
 from circuitry.design.colours import colour_for
-from circuitry.design.model import Build, Pin, Terminal, Way, Wire
+from circuitry.design.model import Build, Terminal, Wire
+from circuitry.devices import DEVICES
 from circuitry.document.checks import terminal_problem
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
-from circuitry.recipes.contacts import ISOLATOR, SENSORS, SWITCHES, TABLES
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.plugs import free_cavity, part_wire
 from circuitry.recipes.protection import choose_fuse, fuse_output
-
-INSERTED: Mapping[str, tuple[str, str]] = {
-    "fuse": ("in", "out"),
-    "splice": ("splice", "splice"),
-    "diode": ("anode", "cathode"),
-    "resistor": ("1", "2"),
-    "connector": ("1a", "1b"),
-    "switch": ("in", "out"),
-}
-"""Kinds that can be put into a wire, with the terminals where its two halves land."""
 
 
 def insert(
@@ -55,14 +42,14 @@ def insert(
     if kind == "relay":
         put_relay_into(draft, wire, at, name, power)
         return draft.build
-    if kind not in INSERTED:
+    device = DEVICES.get(kind)
+    if device is None or device.put_into is None:
+        kinds = ", ".join(kind for kind, device in DEVICES.items() if device.put_into)
         raise UnusableInput(
-            "bad-kind",
-            kind,
-            f"“{kind}” cannot be put into a wire. Choose {', '.join(INSERTED)} or relay.",
+            "bad-kind", kind, f"“{kind}” cannot be put into a wire. Choose {kinds}."
         )
-    first, second = INSERTED[kind]
-    part = draft.add_part(kind, name, at, circuit=wire.circuit, **_fields(kind, count))
+    part = draft.add_part(kind, name, at, circuit=wire.circuit, **device.fields(None, count))
+    first, second = device.put_into
     part_wire(draft, wire, Terminal(part.id, first), Terminal(part.id, second))
     return draft.build
 
@@ -88,28 +75,6 @@ def _free_cavity(draft: Draft, part_id: str) -> tuple[Terminal, Terminal]:
         part.id,
         f"{part.name} has no free cavity among its {len(part.pins)}. Choose another connector.",
     )
-
-
-def _fields(kind: str, count: int) -> dict[str, Any]:
-    """What a new part of a kind starts with; ``count`` are its cavities, ways, channels or pins."""
-    numbers = range(1, count + 1)
-    fields: dict[str, dict[str, Any]] = {
-        "fuse": {"catalogue": "regular blade"},
-        "resistor": {"figures": {"resistance_ohm": 10.0, "rated_w": 25.0}},
-        "connector": {"pins": tuple(Pin(str(number)) for number in numbers)},
-        "panel": {"ways": tuple(Way(f"F{number}", "main") for number in numbers)},
-        "module": {"ways": tuple(Way(f"C{number}", "feed") for number in numbers)},
-        "box": {
-            "pins": (
-                Pin("30", "supply"),
-                Pin("31", "ground"),
-                *(Pin(str(number)) for number in numbers),
-            )
-        },
-        "switch": {"contacts": SWITCHES["Switch, off and on"]},
-        "sensor": {"contacts": SENSORS["Thermostat switch"]},
-    }
-    return fields.get(kind, {})
 
 
 def put_relay_into(draft: Draft, wire: Wire, place: str, name: str, power: str | None) -> None:
@@ -161,16 +126,6 @@ def add_part(
     the pins of a box beside its feed and ground.
     """
     draft = Draft(build)
-    fields = _fields(kind, count)
-    if kind in ("switch", "sensor") and row is not None and row in TABLES:
-        fields = {"catalogue": row, "contacts": TABLES[row]}
-    elif kind == "isolator":
-        fields = {"catalogue": "Battery isolator", "contacts": ISOLATOR}
-    elif row:
-        fields["catalogue"] = row
-    elif kind == "relay":
-        fields["catalogue"] = "mini 4-pin"
-    elif kind == "flasher":
-        fields["catalogue"] = next(iter(catalogue().flashers))
+    fields = DEVICES[kind].fields(row, count) if kind in DEVICES else {}
     draft.add_part(kind, name, place, circuit=circuit_id, **fields)
     return draft.build

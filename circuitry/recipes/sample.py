@@ -15,8 +15,8 @@ from circuitry.design.model import (
     Way,
     Wire,
 )
+from circuitry.devices.contact_tables import KEY
 from circuitry.recipes.book import RECIPES
-from circuitry.recipes.contacts import KEY
 from circuitry.recipes.recipe import write_recipe
 
 PLACES = (

@@ -6,7 +6,7 @@ from functools import cache
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import ContactTable, Part, Pin, Way
-from circuitry.recipes.contacts import ISOLATOR, KEY, SENSORS, SWITCHES
+from circuitry.devices.contact_tables import ISOLATOR, KEY, SENSORS, SWITCHES
 
 GROUP_OF_KIND = {
     "load": "loads",

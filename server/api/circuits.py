@@ -9,6 +9,7 @@ from ninja import Router
 from circuitry.catalogue import catalogue
 from circuitry.design.colours import LETTERS, PALETTE, POLICIES
 from circuitry.design.model import PIN_FUNCTIONS, Build
+from circuitry.devices import DEVICES
 from circuitry.document.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
@@ -16,7 +17,6 @@ from circuitry.plain import plain
 from circuitry.reach.truth import truth_table
 from circuitry.recipes.ask import suiting
 from circuitry.recipes.book import RECIPES, recipe_named
-from circuitry.recipes.contacts import SENSORS, SWITCHES
 from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
@@ -31,6 +31,7 @@ from server.builds import models
 from server.builds.results import build_at, network_at, sizing_at
 
 router = Router(tags=["circuits"])
+KIND_FIELDS = ("kind", "added_by_hand", "is_shared", "row_changes", "points", "has_usual")
 REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 
 
@@ -132,14 +133,14 @@ def parts_catalogue(request: HttpRequest) -> Any:
     """What can be chosen for parts by hand: the rows of each kind, colours, functions of pins."""
     tables = catalogue()
     return {
-        "rows": {
-            "relay": list(tables.relays),
-            "fuse": list(tables.fuses),
-            "flasher": list(tables.flashers),
-            "load": [row.name for row in tables.loads.values()],
-            "switch": list(SWITCHES),
-            "sensor": list(SENSORS),
-        },
+        "kinds": [
+            {
+                **{name: getattr(device, name) for name in KIND_FIELDS},
+                "is_put_into_wires": device.put_into is not None,
+                "choices": device.choices(),
+            }
+            for device in DEVICES.values()
+        ],
         "colours": dict(LETTERS),
         "palette": dict(PALETTE),
         "colour_policies": list(POLICIES),

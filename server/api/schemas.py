@@ -1279,10 +1279,23 @@ class FigureView(Schema):
     usual: float | None
 
 
+class KindView(Schema):
+    """What can be done with a kind of part by hand, and what a new one can be."""
+
+    kind: str
+    added_by_hand: bool
+    is_shared: bool
+    row_changes: bool
+    is_put_into_wires: bool
+    points: str
+    has_usual: bool
+    choices: list[str]
+
+
 class PartsCatalogue(Schema):
     """What can be chosen for parts by hand."""
 
-    rows: dict[str, list[str]]
+    kinds: list[KindView]
     colours: dict[str, str]
     palette: dict[str, str]
     colour_policies: list[str]

@@ -2681,6 +2681,10 @@ export interface components {
             detail: string;
             /** Sign */
             sign: string;
+            /** Sign X */
+            sign_x: number;
+            /** Sign Y */
+            sign_y: number;
             /** X */
             x: number;
             /** Y */
@@ -3116,14 +3120,34 @@ export interface components {
             usual: number | null;
         };
         /**
+         * KindView
+         * @description What can be done with a kind of part by hand, and what a new one can be.
+         */
+        KindView: {
+            /** Kind */
+            kind: string;
+            /** Added By Hand */
+            added_by_hand: boolean;
+            /** Is Shared */
+            is_shared: boolean;
+            /** Row Changes */
+            row_changes: boolean;
+            /** Is Put Into Wires */
+            is_put_into_wires: boolean;
+            /** Points */
+            points: string;
+            /** Has Usual */
+            has_usual: boolean;
+            /** Choices */
+            choices: string[];
+        };
+        /**
          * PartsCatalogue
          * @description What can be chosen for parts by hand.
          */
         PartsCatalogue: {
-            /** Rows */
-            rows: {
-                [key: string]: string[];
-            };
+            /** Kinds */
+            kinds: components["schemas"]["KindView"][];
             /** Colours */
             colours: {
                 [key: string]: string;

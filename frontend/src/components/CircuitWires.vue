@@ -28,7 +28,7 @@ const UNSAID = { kind: 'relay', place: '', name: '', power: '', into: '', count:
 const insertion = reactive({ ...UNSAID })
 const wire = reactive({ from: '', to: '' })
 
-const INSERTED = ['relay', 'fuse', 'diode', 'resistor', 'switch', 'splice', 'connector']
+const inserted = computed(() => (catalogue.value?.kinds ?? []).filter((row) => row.is_put_into_wires))
 const fuses = computed(() => props.build.parts.filter((row) => row.kind === 'fuse' && row.fitted))
 const joints = computed(() => props.build.parts.filter((row) => ['connector', 'splice'].includes(row.kind)))
 
@@ -141,7 +141,7 @@ async function addWire(): Promise<void> {
                 <label>
                   a
                   <select v-model="insertion.kind" aria-label="What to insert" @change="insertion.into = ''">
-                    <option v-for="kind in INSERTED" :key="kind" :value="kind">{{ kind }}</option>
+                    <option v-for="one in inserted" :key="one.kind" :value="one.kind">{{ one.kind }}</option>
                   </select>
                 </label>
                 <label v-if="['connector', 'splice'].includes(insertion.kind) && joints.length">

@@ -16,32 +16,30 @@ const emit = defineEmits<{ light: [owner: string | null] }>()
 const { edit } = useEdits(useBuildId())
 const { data: catalogue } = usePartsCatalogue()
 
-const SHARED = ['switch', 'sensor', 'isolator', 'box', 'module', 'connector']
+const kinds = computed(() => Object.fromEntries((catalogue.value?.kinds ?? []).map((row) => [row.kind, row])))
 const parts = computed(() => {
   const wires = props.build.wires.filter((wire) => wire.circuit === props.circuit.id)
   const landed = new Set(wires.flatMap((wire) => [wire.from_terminal, wire.to_terminal].map((end) => end.split('.')[0])))
   return props.build.parts.filter(
-    (part) => part.circuit === props.circuit.id || (landed.has(part.id) && SHARED.includes(part.kind)),
+    (part) => part.circuit === props.circuit.id || (landed.has(part.id) && kinds.value[part.kind]?.is_shared),
   )
 })
 
+const added = computed(() => Object.values(kinds.value).filter((row) => row.added_by_hand))
 const opened = ref<string | null>(null)
 const part = reactive({ kind: 'relay', name: '', place: '', row: '', count: 6 })
-
-const ADDED = ['relay', 'switch', 'sensor', 'fuse', 'diode', 'resistor', 'splice', 'connector', 'flasher', 'load', 'box', 'panel', 'module', 'ground point', 'stud', 'bus bar', 'isolator', 'alternator']
-const COUNTED: Record<string, string> = { connector: 'cavities', box: 'pins', panel: 'ways', module: 'channels' }
-const CHANGED = ['relay', 'fuse', 'flasher']
 
 /** The word for what is inside a part and can be changed; none where there is nothing. */
 function insides(row: Schemas['PartView']): string {
   if (row.contacts) return 'contacts…'
-  if (row.kind in COUNTED) return `${COUNTED[row.kind]}…`
+  const points = kinds.value[row.kind]?.points
+  if (points) return `${points}…`
   return catalogue.value?.figures[row.figures_as]?.length ? 'figures…' : ''
 }
 
 /** What a part of a kind may be; the rows of loads, switches and sensors say more than their kind. */
-function rowsOf(kind: string): string[] {
-  return catalogue.value?.rows[kind] ?? []
+function choicesOf(kind: string): string[] {
+  return kinds.value[kind]?.choices ?? []
 }
 
 async function addPart(): Promise<void> {
@@ -80,7 +78,7 @@ function remove(row: Schemas['PartView']): void {
             <td>{{ row.name }}</td>
             <td>
               <select
-                v-if="CHANGED.includes(row.kind) && rowsOf(row.kind).length"
+                v-if="kinds[row.kind]?.row_changes"
                 :aria-label="`Kind of ${row.name}`"
                 :value="row.catalogue ?? ''"
                 @change="
@@ -89,7 +87,7 @@ function remove(row: Schemas['PartView']): void {
                   ])
                 "
               >
-                <option v-for="one in rowsOf(row.kind)" :key="one" :value="one">{{ one }}</option>
+                <option v-for="one in choicesOf(row.kind)" :key="one" :value="one">{{ one }}</option>
               </select>
               <template v-else>{{ row.catalogue ?? row.kind }}</template>
             </td>
@@ -122,20 +120,20 @@ function remove(row: Schemas['PartView']): void {
       <label>
         part
         <select v-model="part.kind" @change="part.row = ''">
-          <option v-for="kind in ADDED" :key="kind" :value="kind">{{ kind }}</option>
+          <option v-for="row in added" :key="row.kind" :value="row.kind">{{ row.kind }}</option>
         </select>
       </label>
-      <label v-if="rowsOf(part.kind).length">
+      <label v-if="choicesOf(part.kind).length">
         kind
         <select v-model="part.row">
-          <option v-if="part.kind !== 'load'" value="">the usual</option>
-          <option v-for="one in rowsOf(part.kind)" :key="one" :value="one">{{ one }}</option>
+          <option v-if="kinds[part.kind]?.has_usual" value="">the usual</option>
+          <option v-for="one in choicesOf(part.kind)" :key="one" :value="one">{{ one }}</option>
         </select>
       </label>
-      <label v-if="part.kind in COUNTED">
+      <label v-if="kinds[part.kind]?.points">
         of
-        <input v-model.number="part.count" class="few" type="number" min="1" max="60" :aria-label="`How many ${COUNTED[part.kind]}`" />
-        {{ COUNTED[part.kind] }}
+        <input v-model.number="part.count" class="few" type="number" min="1" max="60" :aria-label="`How many ${kinds[part.kind]!.points}`" />
+        {{ kinds[part.kind]!.points }}
       </label>
       <label>called <input v-model="part.name" maxlength="80" /></label>
       <label>
@@ -145,7 +143,7 @@ function remove(row: Schemas['PartView']): void {
           <option v-for="place in build.places" :key="place.id" :value="place.id">{{ place.name }}</option>
         </select>
       </label>
-      <AButton size="small" html-type="submit" :disabled="!part.name.trim() || !part.place || (part.kind === 'load' && !part.row)">Add part</AButton>
+      <AButton size="small" html-type="submit" :disabled="!part.name.trim() || !part.place || (!kinds[part.kind]?.has_usual && !part.row)">Add part</AButton>
     </form>
   </div>
 </template>
