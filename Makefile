@@ -6,7 +6,7 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/
 	frontend/vite.config.ts frontend/tsconfig.json
 TOOLS := .venv/dev-installed
 
-.PHONY: demo restore test check bench screenshots types lock
+.PHONY: demo restore test check bench screenshots types rooms lock
 
 demo: .venv/installed frontend/dist/index.html
 	@$(PYTHON) manage.py prepare
@@ -30,8 +30,9 @@ check: $(TOOLS) frontend/node_modules/installed
 	$(PYTHON) manage.py makemigrations --check --dry-run
 	cd frontend && npm run -s lint && npm run -s typecheck
 	$(MAKE) -s types
-	git diff --exit-code --stat -- frontend/src/api || \
-		(echo "The API types were stale: commit what “make types” wrote." && exit 1)
+	$(MAKE) -s rooms
+	git diff --exit-code --stat -- frontend/src/api docs/rooms.svg || \
+		(echo "The API types or the picture of rooms were stale: commit what was written." && exit 1)
 
 bench: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
@@ -46,6 +47,10 @@ types: $(TOOLS) frontend/node_modules/installed
 	@$(PYTHON) manage.py export_openapi_schema --api server.api.api.api --indent 1 \
 		--output frontend/src/api/openapi.json
 	@cd frontend && npm run -s types
+
+# The picture of rooms in docs/architecture.md, from the imports.
+rooms: $(TOOLS)
+	@$(PYTHON) -m docs.draw_rooms
 
 # Newer versions of the Python packages within pyproject.toml's bounds.
 lock: $(TOOLS)

@@ -1,1 +1,1 @@
-"""Open formats that a build or a state is written in for other programs."""
+"""Open formats for other programs: netlists and tables."""

@@ -1,1 +1,1 @@
-"""Functions that write whole circuits into a build, ready to be edited after."""
+"""Functions that write whole circuits: ready to be edited after, and to be written again."""

@@ -1,4 +1,4 @@
-"""Design currents to fuses and wires, each with its reasons; findings and mends."""
+"""Design currents to fuses and wires: each with its reasons; findings and mends."""
 
 from circuitry.sizing.carry import carried_over, feels_the_same
 from circuitry.sizing.placement import Loom, loom
