@@ -6,7 +6,7 @@ from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, ContactTable, Part
-from circuitry.devices.laws import Law
+from circuitry.devices.laws import Lag, Law
 from circuitry.devices.moving import Mover, Nodes
 from circuitry.errors import UnusableInput
 
@@ -171,6 +171,11 @@ class Device:
     ) -> Iterable[Mover]:
         """What moves by itself among all parts of this kind."""
         return ()
+
+    def lags(self, part: Part) -> Mapping[str, Lag]:
+        """What of it follows with a delay what drives it, by kind of branch; its elements answer
+        in the steady state of these."""
+        return {}
 
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
         """What a wire ends on at a terminal; None where any size goes."""

@@ -1,11 +1,17 @@
 """Fuses, fusible links and breakers: what opens by itself before a wire gets too hot."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cache
+
+import numpy as np
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part
 from circuitry.devices.device import Around, Branch, Crossing, Device, Figure
+from circuitry.devices.fuse_times import NEVER_S, middle_time_s
+from circuitry.devices.laws import Figure as Share
+from circuitry.devices.laws import Lag
 from circuitry.errors import UnusableInput
 
 LINK = "fusible link"
@@ -22,6 +28,8 @@ TERMINALS_OF_FAMILY = {
     "breaker manual-reset": "fuse way standard blade",
     "breaker panel": "stud M6",
 }
+COOLS_S = 30.0
+"""How fast a fuse cools that was not quite melted: typical of blade fuses in their clips."""
 USUAL_TERMINAL, USUAL_WAY = "screw clamp small", "fuse way standard blade"
 
 
@@ -64,6 +72,10 @@ class Fuse(Device):
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         yield Branch("fuse", "in", "out", crossing=Crossing())
 
+    def lags(self, part: Part) -> Mapping[str, Lag]:
+        rating_a = part.number("rating_a", 0)
+        return {"fuse": Melting(part.catalogue or "", rating_a)} if rating_a else {}
+
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
         if part.catalogue == LINK:
             return None
@@ -75,6 +87,31 @@ class Fuse(Device):
 
     def says(self, part: Part, kind: str) -> str:
         return f"{part.number('rating_a', 0):g} A"
+
+
+@dataclass(frozen=True)
+class Melting(Lag):
+    """How far a fuse has melted, or a breaker bent: it parts at 1.
+
+    At a steady current it parts after the time of its usual curve; below the least that ever parts
+    it, what has melted is given back. Shares of different currents add up, as damage does in
+    Miner's rule (Miner, 1945).
+    """
+
+    family: str
+    rating_a: float
+    drives = "current"
+
+    def steady(self, drive: Share) -> Share:
+        return np.where(self._seconds(drive) < NEVER_S, 1.0, 0.0)
+
+    def rate(self, drive: Share, at: Share) -> Share:
+        seconds = self._seconds(drive)
+        return np.where(seconds < NEVER_S, 1 / seconds, -np.asarray(at) / COOLS_S)
+
+    def _seconds(self, drive: Share) -> Share:
+        amps = np.abs(np.asarray(drive, dtype=float))
+        return np.vectorize(lambda a: middle_time_s(self.family, self.rating_a, a))(amps)
 
 
 def fuse_siemens(part: Part, rating_a: float | None, joint_resistance: float) -> float:

@@ -1,4 +1,4 @@
-"""What each two-terminal element does in the steady state: current and slope at a voltage.
+"""What each two-terminal element does: current and slope at a voltage, and how it settles.
 
 Each law answers ``current_and_slope(voltage_v)`` with the current in A from its first terminal to
 its second, continuous in the voltage, and its derivative in A/V. ``output_percent`` is light, speed
@@ -9,14 +9,23 @@ its descendants share.
 """
 
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any, Self
 
 import numpy as np
+from scipy.integrate import quad
 from scipy.special import wrightomega
 
 FILAMENT_EXPONENT = 7 / 13
-COLD_FILAMENT_RATIO = (300 / 2800) ** 1.2
+OHM_EXPONENT = 1.2
+WATTS_EXPONENT = (4 + OHM_EXPONENT) / 2
+"""Of temperature: with the first goes a filament's resistance, with the second its voltage."""
+COLD_FILAMENT = 300 / 2800
+COLD_FILAMENT_RATIO = COLD_FILAMENT**1.2
 LIGHT_EXPONENT = 3.4
+SETTLED = 0.05
+"""Of the excess of current at first: what is left of it counts as settled."""
+SETTLES_S = 0.05
 LED_FORWARD_V = 8.0
 DRIVER_DROP_OUT_V = 9.0
 DRIVER_LOCK_OUT_V = 6.0
@@ -61,6 +70,47 @@ class OutputLaw(Law):
         raise NotImplementedError
 
 
+class Lag:
+    """A state that follows what drives it with a delay: a temperature, a speed, a melted share.
+
+    ``drive`` is what ``drives`` says, a voltage or a current; the state is a share of its rated
+    value. A figure may be an array.
+    """
+
+    drives = "voltage"
+    rest: Figure = 0.0
+    """The state after a long time without drive."""
+
+    def steady(self, drive: Figure) -> Figure:
+        """The state that stays under this drive: where ``rate`` is zero."""
+        raise NotImplementedError
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        """How fast the state changes, per second."""
+        raise NotImplementedError
+
+
+class LaggingLaw(OutputLaw, Lag):
+    """The law of a load that takes time to settle: its steady state is the limit of its motion.
+
+    ``settles_s`` is the time after which, at the test voltage and from rest, the current is above
+    its rated value by a twentieth of what it was at first.
+    """
+
+    settles_s: Figure
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        """Current in A and its derivative in A/V while the state is held."""
+        raise NotImplementedError
+
+    def output_at(self, at: Figure) -> Figure:
+        """Light, speed or power in % of rated in a state."""
+        raise NotImplementedError
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        return self.output_at(self.steady(voltage_v))
+
+
 @dataclass(frozen=True)
 class Resistor(OutputLaw):
     """``I = V / R``; output is power against that at the test voltage."""
@@ -79,16 +129,36 @@ class Resistor(OutputLaw):
 
 
 @dataclass(frozen=True)
-class Filament(OutputLaw):
-    """A lamp at its steady temperature.
+class Filament(LaggingLaw):
+    """A lamp; its state is the temperature of its filament against that at the test voltage.
 
-    From ``R = R_hot (T/T_hot)^1.2`` and ``V²/R = K T⁴`` follows ``T ∝ V^(2/5.2)`` and so
-    ``I ∝ V^(7/13)``, about V^0.54. Resistance never falls below that of the cold filament (300 K
-    against 2800 K). Light goes with V^3.4 (IESNA Lighting Handbook, incandescent lamps).
+    ``C dT/dt = V²/R − K T⁴`` with ``R = R_hot (T/T_hot)^1.2``. In the steady state ``T ∝
+    V^(2/5.2)`` and so ``I ∝ V^(7/13)``, about V^0.54. Resistance never falls below that of the cold
+    filament (300 K against 2800 K). Light goes with V^3.4 (IESNA Lighting Handbook, incandescent
+    lamps).
     """
 
     rated_a: Figure
     test_v: Figure
+    settles_s: Figure = SETTLES_S
+    rest = COLD_FILAMENT
+
+    def steady(self, drive: Figure) -> Figure:
+        hot = (np.abs(drive) / self.test_v) ** (1 / WATTS_EXPONENT)
+        return np.maximum(hot, COLD_FILAMENT)
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        watts = (drive / self.test_v) ** 2 / at**OHM_EXPONENT
+        per_s = (watts - at**4) * _filament_settles() / self.settles_s
+        return np.where((at <= COLD_FILAMENT) & (per_s < 0), 0.0, per_s)
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        siemens = self.rated_a / self.test_v / at**OHM_EXPONENT
+        return voltage_v * siemens, siemens
+
+    def output_at(self, at: Figure) -> Figure:
+        volts = np.where(at > COLD_FILAMENT, at**WATTS_EXPONENT, 0.0)
+        return 100 * volts**LIGHT_EXPONENT
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         hot_ohm = self.test_v / self.rated_a
@@ -96,9 +166,6 @@ class Filament(OutputLaw):
         cold = relative_ohm <= COLD_FILAMENT_RATIO
         siemens = 1 / (hot_ohm * np.where(cold, COLD_FILAMENT_RATIO, relative_ohm))
         return voltage_v * siemens, siemens * np.where(cold, 1.0, FILAMENT_EXPONENT)
-
-    def output_percent(self, voltage_v: Figure) -> Figure:
-        return 100 * (np.abs(voltage_v) / self.test_v) ** LIGHT_EXPONENT
 
     def expression(self, v: str) -> str:
         hot_ohm = self.test_v / self.rated_a
@@ -177,16 +244,34 @@ class LedString(OutputLaw):
 
 
 @dataclass(frozen=True)
-class FanMotor(OutputLaw):
+class FanMotor(LaggingLaw):
     """A permanent-magnet motor that drives air: ``V = I·R_a + k·ω``, torque and so I ∝ ω².
 
-    With speed s against rated, ``I = I_r s²`` and ``V = I_r R_a s² + E_r s``; the armature
-    resistance follows from the starting current, ``R_a = V_test / (inrush · I_r)``.
+    Its state is its speed s against rated, ``θ ds/dt = I/I_r − s²``. In the steady state ``I = I_r
+    s²`` and ``V = I_r R_a s² + E_r s``; the armature resistance follows from the starting current,
+    ``R_a = V_test / (inrush · I_r)``.
     """
 
     rated_a: Figure
     test_v: Figure
     inrush_x: Figure
+    settles_s: Figure = SETTLES_S
+
+    def steady(self, drive: Figure) -> Figure:
+        return np.sign(drive) * self.speed(drive)
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        x, s = self.inrush_x, 1 - SETTLED
+        # from standstill at the test voltage ds/dt' = (1 − s)(x + s), by partial fractions
+        settles = (np.log((x + s) / x) - np.log(SETTLED)) / (x + 1)
+        torque = _motor_share(self, drive, at)
+        return (torque - at * np.abs(at)) * settles / self.settles_s
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        return _motor_held(self, voltage_v, at)
+
+    def output_at(self, at: Figure) -> Figure:
+        return 100 * np.abs(at)
 
     def speed(self, voltage_v: Figure) -> Figure:
         """Speed against rated, without sign."""
@@ -201,9 +286,6 @@ class FanMotor(OutputLaw):
         slope = 2 * self.rated_a * speed / (2 * drop_v * speed + emf_v)
         return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
 
-    def output_percent(self, voltage_v: Figure) -> Figure:
-        return 100 * self.speed(voltage_v)
-
     def expression(self, v: str) -> str:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         root = f"sqrt({emf_v**2!r}+{4 * drop_v!r}*abs({v}))"
@@ -212,23 +294,39 @@ class FanMotor(OutputLaw):
 
 
 @dataclass(frozen=True)
-class SteadyMotor(OutputLaw):
+class SteadyMotor(LaggingLaw):
     """A permanent-magnet motor against a constant torque: rated current once it turns.
 
-    Below ``I_r R_a`` it stands still and is only its armature, ``I = V / R_a``.
+    Its state is its speed s against rated, ``θ ds/dt = I/I_r − 1`` while it turns. Below ``I_r
+    R_a`` it stands still and is only its armature, ``I = V / R_a``. Friction changes sign with the
+    speed, so that whoever steps it stops at standstill.
     """
 
     rated_a: Figure
     test_v: Figure
     inrush_x: Figure
+    settles_s: Figure = SETTLES_S
+
+    def steady(self, drive: Figure) -> Figure:
+        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
+        return np.sign(drive) * np.maximum(np.abs(drive) - drop_v, 0.0) / emf_v
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        torque = _motor_share(self, drive, at)
+        friction = np.where(at == 0, np.clip(torque, -1.0, 1.0), np.sign(at))
+        # from standstill at the test voltage ds/dt' = (x − 1)(1 − s)
+        settles = -np.log(SETTLED) / (self.inrush_x - 1)
+        return (torque - friction) * settles / self.settles_s
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        return _motor_held(self, voltage_v, at)
+
+    def output_at(self, at: Figure) -> Figure:
+        return 100 * np.abs(at)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         drop_v, _ = _motor_voltages(self.test_v, self.inrush_x)
         return _limited(voltage_v, self.rated_a, drop_v)
-
-    def output_percent(self, voltage_v: Figure) -> Figure:
-        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
-        return 100 * np.maximum(np.abs(voltage_v) - drop_v, 0.0) / emf_v
 
     def expression(self, v: str) -> str:
         drop_v, _ = _motor_voltages(self.test_v, self.inrush_x)
@@ -236,17 +334,38 @@ class SteadyMotor(OutputLaw):
 
 
 @dataclass(frozen=True)
-class SelfHeater(OutputLaw):
+class SelfHeater(LaggingLaw):
     """A heater whose resistance rises in proportion with its own temperature (PTC).
 
-    ``R = R_h (1/x + (1 − 1/x) u)`` with x the hot against the cold resistance and u the rise
-    against that at rated power; in the steady state ``u = P / P_r``, so with w = V/V_test
-    ``u (1/x + (1 − 1/x) u) = w²``.
+    ``R = R_h (1/x + (1 − 1/x) u)`` with x the hot against the cold resistance and the state u the
+    rise against that at rated power, ``θ du/dt = P / P_r − u``; in the steady state with w =
+    V/V_test ``u (1/x + (1 − 1/x) u) = w²``.
     """
 
     rated_a: Figure
     test_v: Figure
     hot_x: Figure
+    settles_s: Figure = SETTLES_S
+
+    def steady(self, drive: Figure) -> Figure:
+        return self._resistance(drive)[1]
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        cold = 1 / self.hot_x
+        relative = cold + (1 - cold) * at
+        # from cold at the test voltage du/dt' = (1 − u)(1 + (1 − c) u)/r, by partial fractions
+        end = (1 / (1 + SETTLED * (self.hot_x - 1)) - cold) / (1 - cold)
+        settles = -np.log1p(-end) - (1 - cold) * np.log1p((1 - cold) * end)
+        watts = (drive / self.test_v) ** 2 / relative
+        return (watts - at) * settles / (2 - cold) / self.settles_s
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        cold = 1 / self.hot_x
+        siemens = self.rated_a / self.test_v / (cold + (1 - cold) * at)
+        return voltage_v * siemens, siemens
+
+    def output_at(self, at: Figure) -> Figure:
+        return 100 * at
 
     def _resistance(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         """Resistance against that when hot, and the rise against rated."""
@@ -261,9 +380,6 @@ class SelfHeater(OutputLaw):
         siemens = self.rated_a / self.test_v / relative
         swing = 2 * (1 - cold) * rise / (cold + 2 * (1 - cold) * rise)
         return voltage_v * siemens, siemens * (1 - swing)
-
-    def output_percent(self, voltage_v: Figure) -> Figure:
-        return 100 * self._resistance(voltage_v)[1]
 
     def expression(self, v: str) -> str:
         cold = 1 / self.hot_x
@@ -344,3 +460,27 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     """Voltage across the armature resistance and back-e.m.f., both at rated speed."""
     drop_v = test_v / inrush_x
     return drop_v, test_v - drop_v
+
+
+def _motor_share(law: FanMotor | SteadyMotor, voltage_v: Figure, at: Figure) -> Figure:
+    """Current, and so torque, against rated: what is left of the voltage over the armature."""
+    drop_v, emf_v = _motor_voltages(law.test_v, law.inrush_x)
+    return (voltage_v - emf_v * at) / drop_v
+
+
+def _motor_held(
+    law: FanMotor | SteadyMotor, voltage_v: Figure, at: Figure
+) -> tuple[Figure, Figure]:
+    """Current and slope of a motor held at a speed: its armature alone answers."""
+    drop_v, _ = _motor_voltages(law.test_v, law.inrush_x)
+    current_a = law.rated_a * _motor_share(law, voltage_v, at)
+    return current_a + voltage_v * LEAKAGE_S, law.rated_a / drop_v + LEAKAGE_S
+
+
+@cache
+def _filament_settles() -> float:
+    """Until a filament has settled at its test voltage, in units of its time constant:
+    ``∫ dτ / (τ^−1.2 − τ⁴)`` from cold."""
+    left = 1 + SETTLED * (1 / COLD_FILAMENT_RATIO - 1)
+    end = left ** (-1 / OHM_EXPONENT)
+    return float(quad(lambda t: 1 / (t**-OHM_EXPONENT - t**4), COLD_FILAMENT, end)[0])

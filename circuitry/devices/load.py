@@ -18,6 +18,7 @@ from circuitry.devices.laws import (
     ConstantPower,
     FanMotor,
     Filament,
+    Lag,
     LedString,
     OutputLaw,
     Resistor,
@@ -29,6 +30,7 @@ from circuitry.errors import UnusableInput
 DUTIES = ("for ever", "minutes", "flashing", "seconds")
 BOLTED_A, LARGE_BLADE_A = 40.0, 20.0
 """Currents from which a load's terminals are screwed, or are the large blade; typical."""
+LEAST_SETTLES_S = 1e-3
 LAMP = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M4.4 -0.6 l11.2 11.2 m0 -11.2 l-11.2 11.2"
 MOTOR = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M6.5 8.5 v-7 l3.5 4.5 l3.5 -4.5 v7"
 BOX = "M-1 -0.5 h22 v11 h-22 z"
@@ -73,6 +75,10 @@ class Load(Device):
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         yield Branch("load", "+", "-", law=law_of_load(part, around.load_current))
 
+    def lags(self, part: Part) -> Mapping[str, Lag]:
+        law = law_of_load(part)
+        return {"load": law} if isinstance(law, Lag) else {}
+
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
         return catalogue().terminals[load_terminal(rated_current_a(part))]
 
@@ -116,9 +122,10 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
     row = catalogue().loads[part.catalogue or ""]
     test_v = part.number("test_v", row.test_v)
     rated_a = max(rated_current_a(part) * current_factor, 1e-6)
+    settles_s = max(part.number("inrush_s", row.inrush_s), LEAST_SETTLES_S)
     match row.kind:
         case "filament":
-            return Filament(rated_a, test_v)
+            return Filament(rated_a, test_v, settles_s)
         case "constant power":
             return ConstantPower(rated_a * test_v)
         case "constant current":
@@ -127,9 +134,9 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
             return LedString(rated_a, test_v)
         case "motor":
             motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
-            return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05))
+            return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05), settles_s)
         case "ptc heater":
-            return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05))
+            return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05), settles_s)
         case _:
             return Resistor(test_v / rated_a, test_v)
 

@@ -8,11 +8,11 @@ import numpy as np
 
 from circuitry.catalogue import Fuse, catalogue
 from circuitry.design.model import Build, Part
+from circuitry.devices.fuse_times import NEVER_S, longest_time_s
 from circuitry.network.equations import Vector
 from circuitry.reach.ways import Path
 from circuitry.sizing.duty import Peaks
 from circuitry.sizing.facts import Matrix
-from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.starting import behind_each_fuse, survives
 
 FUSE_DERATING_PER_K, BREAKER_DERATING_PER_K = 0.0015, 0.005

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
+from circuitry.devices.fuse_times import NEVER_S, longest_time_s
 from circuitry.finding import Finding
 from circuitry.reach.fall import fall_line
-from circuitry.sizing.fuse_times import NEVER_S, longest_time_s
 from circuitry.sizing.fuses import SELECTIVE, fuses_below
 from circuitry.sizing.result import LoadSizing, Sizing
 

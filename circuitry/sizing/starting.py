@@ -12,13 +12,13 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices.fuse_times import longest_time_s, middle_time_s
 from circuitry.devices.load import rated_current_a
 from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Path
 from circuitry.sizing.causes import rechoose
-from circuitry.sizing.fuse_times import longest_time_s, middle_time_s
 from circuitry.sizing.result import Sizing
 
 MARGIN = 2.0

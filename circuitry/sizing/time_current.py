@@ -11,11 +11,11 @@ from functools import cache
 import numpy as np
 
 from circuitry.catalogue import catalogue
+from circuitry.devices.fuse_times import longest_time_s, shortest_time_s
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.causes import let_size
-from circuitry.sizing.fuse_times import longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.starting import (
     Start,

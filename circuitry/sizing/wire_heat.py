@@ -9,9 +9,9 @@ import numpy as np
 from circuitry.catalogue import Insulation, catalogue
 from circuitry.design.model import Run, Terminal, Wire
 from circuitry.design.routes import ends_of, extra_m, length_m, way_of
+from circuitry.devices.fuse_times import NEVER_S, longest_time_s, shortest_time_s
 from circuitry.errors import UnusableInput
 from circuitry.sizing.ampacity import COVER_FACTOR, COVERS_THAT_HOLD_HEAT, free_air_ampacity_a
-from circuitry.sizing.fuse_times import NEVER_S, longest_time_s, shortest_time_s
 from circuitry.sizing.result import Sizing, WireSizing
 from circuitry.sizing.transient import bears_s, warm_c, wire_of
 

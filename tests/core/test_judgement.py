@@ -6,12 +6,12 @@ from unittest import TestCase
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import DROP_SCHOOLS, Build
+from circuitry.devices.fuse_times import longest_time_s
 from circuitry.devices.terminals import fits, terminal_range
 from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import Sizing, size_build
-from circuitry.sizing.fuse_times import longest_time_s
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
 from circuitry.sizing.transient import bears_s, wire_of

@@ -5,11 +5,11 @@ from unittest import TestCase
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build
+from circuitry.devices.fuse_times import longest_time_s, middle_time_s, shortest_time_s
 from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import size_build
-from circuitry.sizing.fuse_times import longest_time_s, middle_time_s, shortest_time_s
 from circuitry.sizing.starting import Starting, pulse, survives
 from circuitry.sizing.time_current import time_current
 from tests.core.cars import ROOT, document, part, switch, wire
