@@ -31,8 +31,8 @@ check: $(TOOLS) frontend/node_modules/installed
 	cd frontend && npm run -s lint && npm run -s typecheck
 	$(MAKE) -s types
 	$(MAKE) -s rooms
-	git diff --exit-code --stat -- frontend/src/api docs/rooms.svg || \
-		(echo "The API types or the picture of rooms were stale: commit what was written." && exit 1)
+	git diff --exit-code --stat -- frontend/src/api docs/rooms.svg docs/formats || \
+		(echo "API types, schemas or the picture of rooms were stale: commit what was written." && exit 1)
 
 bench: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
@@ -42,10 +42,11 @@ screenshots: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
 	@$(PYTHON) -m tests.browser.screenshots
 
-# The OpenAPI document and the front end's types, from the server's code.
+# The schema of operations, the OpenAPI document and the front end's types, from the code.
 types: $(TOOLS) frontend/node_modules/installed
 	@$(PYTHON) manage.py export_openapi_schema --api server.api.api.api --indent 1 \
 		--output frontend/src/api/openapi.json
+	@$(PYTHON) -m docs.write_schemas
 	@cd frontend && npm run -s types
 
 # The picture of rooms in docs/architecture.md, from the imports.

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from types import MappingProxyType
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple, get_args
 
 from circuitry.errors import UnusableInput
 
@@ -234,7 +234,7 @@ class Housed:
     pins: Mapping[str, str]
 
 
-PIN_FUNCTIONS = (
+PinFunction = Literal[
     "",
     "supply",
     "ground",
@@ -246,7 +246,8 @@ PIN_FUNCTIONS = (
     "sensor ground",
     "bus",
     "inside",
-)
+]
+PIN_FUNCTIONS: tuple[str, ...] = get_args(PinFunction)
 """What a pin can do. An input is active when it is fed, an input to ground when it is grounded; a
 high side switches the supply, a low side switches ground; ``inside`` is a point of the unit that
 no wire reaches."""

@@ -4,7 +4,7 @@ import json
 import math
 import re
 import types
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import MISSING, fields, is_dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -102,7 +102,7 @@ def hold_plain(value: object, where: str = "file", deep: int = 0) -> None:
     elif isinstance(value, str):
         if not value.isascii() and LONE_SURROGATE.search(value):
             raise UnusableInput(
-                "bad-text", where[:80], f"{_shown(where)} holds half a character. Type it again."
+                "bad-text", where[:80], f"{shown(where)} holds half a character. Type it again."
             )
     elif isinstance(value, float) and not math.isfinite(value):
         raise UnusableInput(
@@ -145,7 +145,7 @@ def from_document(document: object) -> Build:
         raise UnusableInput(
             "wrong-version",
             "version",
-            f"This build is of version {_shown(version)}; this program reads versions 1 to "
+            f"This build is of version {shown(version)}; this program reads versions 1 to "
             f"{VERSION}. Open it with the program that wrote it, or a later one.",
         )
     if version < VERSION:
@@ -247,7 +247,7 @@ def _matches(
     """Hold a text to a pattern as the schema's dialect means it: ``$`` is the end, and nothing
     may follow it, not even the line feed that Python would allow."""
     if isinstance(instance, str) and not re.search(re.sub(r"\$$", r"\\Z", pattern), instance):
-        yield ValidationError(f"{_shown(instance)} does not match {pattern}")
+        yield ValidationError(f"{shown(instance)} does not match {pattern}")
 
 
 Validator: Any = extend(Draft202012Validator, {"pattern": _matches})  # type: ignore[no-untyped-call]
@@ -263,19 +263,29 @@ def _validator(definition: str) -> Any:
 
 def schema_problem(value: object, error: ValidationError) -> UnusableInput:
     """What a schema error means for the user: the thing, the field, found and expected."""
-    path = "/".join(str(step) for step in error.absolute_path)
+    return bad_field(value, list(error.absolute_path), _schema_sentence(error))
+
+
+def bad_field(
+    value: Any, path: Sequence[str | int], said: str, whole: str = "document"
+) -> UnusableInput:
+    """That what stands at a path of a JSON value is wrong, by the name of the thing it is in."""
     named = ""
-    for step in error.absolute_path:
-        value = value[step]  # type: ignore[index]
+    for step in path:
+        if isinstance(value, dict):
+            value = value.get(step)
+        else:
+            value = value[step] if isinstance(value, list) and isinstance(step, int) else None
         if isinstance(value, dict):
             named = str(value.get("label") or value.get("name") or value.get("id") or named)
-    field = str(error.absolute_path[-1]) if error.absolute_path else ""
-    who = f"{named}: {field}" if named and field else named or field or "document"
-    return UnusableInput("bad-field", path or "document", f"{who}: {_schema_sentence(error)}")
+    field = str(path[-1]) if path else ""
+    who = f"{named}: {field}" if named and field else named or field or whole
+    where = "/".join(str(step) for step in path)
+    return UnusableInput("bad-field", where or whole, f"{who}: {said}")
 
 
 def _schema_sentence(error: ValidationError) -> str:
-    found = _shown(error.instance)
+    found = shown(error.instance)
     expected: Any = error.validator_value
     sentences = {
         "minimum": f"is {found}, but must be at least {expected}.",
@@ -294,7 +304,8 @@ def _schema_sentence(error: ValidationError) -> str:
     return sentences.get(str(error.validator), error.message[:300].rstrip(".") + ".")
 
 
-def _shown(value: object) -> str:
+def shown(value: object) -> str:
+    """A value as an error says it."""
     text = f"“{value}”" if isinstance(value, str) else json.dumps(value, default=str)
     return text if len(text) < 80 else text[:77] + "…"
 

@@ -1,4 +1,4 @@
-import type { Operation, Schemas } from './api/client'
+import type { Asked, Collection, Operation, Schemas } from './api/client'
 
 export const CONDITIONS = ['sound', 'worn', 'chopped', 'burned', 'missing']
 export const DECISIONS = ['to decide', 'keep', 'mend', 'replace', 'remove']
@@ -12,15 +12,17 @@ export function freshId(name: string, taken: { id: string }[]): string {
   return id
 }
 
-export function add(collection: string, value: object): Operation {
+type Fields = Record<string, unknown>
+
+export function add(collection: Collection, value: Fields): Asked<'add'> {
   return { op: 'add', collection, value }
 }
 
-export function change(collection: string, id: string, fields: object): Operation {
+export function change(collection: Collection, id: string, fields: Fields): Operation {
   return { op: 'change', collection, id, fields }
 }
 
-export function remove(collection: string, id: string): Operation {
+export function remove(collection: Collection, id: string): Operation {
   return { op: 'remove', collection, id }
 }
 

@@ -4,7 +4,10 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import Field, SkipValidation
+
+from circuitry.design.model import PinFunction
+from circuitry.edits.operations import Answer, Operation, Operations
 
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
@@ -157,7 +160,7 @@ class PinView(Schema):
     """A pin of a box: what it does, when it is on, and the most it may carry."""
 
     name: str
-    function: str
+    function: PinFunction
     when: str
     limit_a: float | None
 
@@ -221,7 +224,7 @@ class WrittenView(Schema):
     """The recipe that wrote a circuit, and the answers it was given."""
 
     recipe: str
-    answers: dict[str, Any]
+    answers: SkipValidation[dict[str, Answer]]
 
 
 class CircuitView(Schema):
@@ -498,7 +501,7 @@ class RulesView(Schema):
 class MendedView(Schema):
     """The operations that mend all that is safe, what they mend, and what is left."""
 
-    operations: list[dict[str, Any]]
+    operations: SkipValidation[list[Operation]]
     mends: list[str]
     left: list[str]
 
@@ -533,7 +536,7 @@ class WhatIfAnswer(Schema):
     """What would change, and the operations that would make it so."""
 
     label: str
-    operations: list[dict[str, Any]]
+    operations: SkipValidation[list[Operation]]
     wires: list[MovedView]
     fuses: list[MovedView]
     drops: list[MovedView]
@@ -641,7 +644,7 @@ class MendView(Schema):
     """A way to put a finding right."""
 
     label: str
-    operations: list[dict[str, Any]]
+    operations: SkipValidation[list[Operation]]
 
 
 class FindingView(Schema):
@@ -678,7 +681,8 @@ class EditRequest(Schema):
 
     base: Revision
     label: Annotated[str, Field(min_length=1, max_length=200)]
-    operations: list[dict[str, Any]]
+    operations: SkipValidation[Operations]
+    """Read by the core, whose words say what is wrong with one."""
 
 
 class MoveRequest(Schema):
@@ -1105,7 +1109,7 @@ class QuestionView(Schema):
     choices: list[str]
     of_kind: list[str]
     optional: bool
-    usual: Any
+    usual: SkipValidation[Answer]
     suits: list[str]
     help: str
 
@@ -1299,7 +1303,7 @@ class PartsCatalogue(Schema):
     colours: dict[str, str]
     palette: dict[str, str]
     colour_policies: list[str]
-    pin_functions: list[str]
+    pin_functions: list[PinFunction]
     switched_functions: list[str]
     figures: dict[str, list[FigureView]]
     conductors: dict[str, list[str]]

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from circuitry.design.model import Build
 from circuitry.document.reading import from_document, to_document, write
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
+from circuitry.edits.operations import READER
 from circuitry.errors import UnusableInput
-from tests.core.cars import roadster
+from tests.core.cars import ROOT, roadster
 
 LOADS = [part.id for part in roadster().parts_of_kind("load")]
 WIRES = list(roadster().wires)
@@ -127,9 +128,19 @@ class RefusalTest(TestCase):
 
     def test_operations_that_are_none(self) -> None:
         self.refused("add", "bad-field", "array")
-        self.refused([], "bad-field", "[]")
+        self.refused([], "bad-field", "operations: is empty")
         self.refused([{"op": "explode"}], "bad-field", "explode")
         self.refused([{"op": "add_load", "name": "x"}], "bad-field", "catalogue")
+
+    def test_a_field_that_an_operation_does_not_know(self) -> None:
+        self.refused([{"op": "recolour", "colour": "red"}], "bad-field", "colour: is no field")
+        row = {"part": "horn", "cells": {}, "cell": {}}
+        self.refused([{"op": "set_cells", "rows": [row]}], "bad-field", "cell: is no field")
+
+    def test_every_operation_is_in_the_table_of_the_format(self) -> None:
+        text = (ROOT / "docs" / "formats" / "build.md").read_text(encoding="utf-8")
+        schema = READER.json_schema()["items"]["discriminator"]["mapping"]
+        self.assertEqual([op for op in schema if f"`{op}`" not in text], [])
 
     def test_one_bad_operation_refuses_all(self) -> None:
         self.refused(

@@ -8,7 +8,11 @@ export type BuildView = Schemas['BuildView']
 export type Results = Schemas['Results']
 export type Finding = Schemas['FindingView']
 export type FallLineView = Schemas['FallLineView']
-export type Operation = Record<string, unknown>
+export type Operation = Schemas['EditRequest']['operations'][number]
+/** One kind of operation: what the core takes for it. */
+export type Asked<Op extends Operation['op']> = Extract<Operation, { op: Op }>
+export type Collection = Asked<'add'>['collection']
+export type Answers = NonNullable<Asked<'write_recipe'>['answers']>
 
 export const client = createClient<paths>({ baseUrl: '/' })
 client.use(watching)

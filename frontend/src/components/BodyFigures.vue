@@ -23,7 +23,7 @@ const FIGURES = [
 ] as const
 const ENDS = ['load', 'switch', 'panel', 'relay', 'battery', 'box']
 
-function change(words: string, fields: object, done?: () => void): Promise<boolean> {
+function change(words: string, fields: Record<string, unknown>, done?: () => void): Promise<boolean> {
   return edit(words, [{ op: 'change', collection: 'build', id: 'build', fields }], done)
 }
 

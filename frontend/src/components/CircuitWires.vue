@@ -73,7 +73,7 @@ async function insert(row: Schemas['WireView']): Promise<void> {
 }
 
 async function addWire(): Promise<void> {
-  const operation = { op: 'add_wire', from_terminal: wire.from, to_terminal: wire.to, circuit: props.circuit.id }
+  const operation: Operation = { op: 'add_wire', from_terminal: wire.from, to_terminal: wire.to, circuit: props.circuit.id }
   await edit(`Add a wire from ${wire.from} to ${wire.to}`, [operation], () => Object.assign(wire, { from: '', to: '' }))
 }
 </script>

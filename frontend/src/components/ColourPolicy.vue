@@ -31,8 +31,11 @@ function shown(role: string): boolean {
 
 async function paint(): Promise<void> {
   const palette = Object.fromEntries(Object.entries(draft.palette).filter(([, colour]) => colour.trim()))
-  const policy = { op: 'change', collection: 'build', id: 'build', fields: { policy: { colours: draft.colours, palette } } }
-  await edit(`Colour every wire ${draft.colours}`, [policy, { op: 'recolour' }])
+  const fields = { policy: { colours: draft.colours, palette } }
+  await edit(`Colour every wire ${draft.colours}`, [
+    { op: 'change', collection: 'build', id: 'build', fields },
+    { op: 'recolour' },
+  ])
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Collection } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import { change } from '@/looms'
@@ -8,7 +9,7 @@ import PhotoStrip from './PhotoStrip.vue'
 import SideSheet from './SideSheet.vue'
 
 /** The note and the photos of one entry, beside its list. */
-const props = defineProps<{ collection: string; identity: string; name: string; text: string }>()
+const props = defineProps<{ collection: Collection; identity: string; name: string; text: string }>()
 const emit = defineEmits<{ close: [] }>()
 
 const id = useBuildId()

@@ -2,7 +2,7 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { type Finding, Refused, type Schemas } from '@/api/client'
+import { type Finding, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useResults } from '@/api/queries'
 import { fixed } from '@/format'
@@ -40,7 +40,7 @@ async function accept(): Promise<void> {
   const { id: finding, code, parts, found, limit } = props.finding
   const value = { id: finding, code, parts, found, limit, reason: reason.value.trim() }
   const standing = build.value?.acceptances.some((row) => row.id === finding)
-  const operation = standing
+  const operation: Operation = standing
     ? { op: 'change', collection: 'acceptances', id: finding, fields: { found, limit, reason: value.reason } }
     : { op: 'add', collection: 'acceptances', value }
   if (await edit(`Live with: ${props.finding.title}`, [operation])) accepting.value = false

@@ -2,7 +2,7 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 
-import { type BuildView, type Operation, Refused, type Schemas } from '@/api/client'
+import { type Asked, type BuildView, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId, useCatalogueLoads, useChoices } from '@/api/queries'
 import { fixed } from '@/format'
@@ -16,8 +16,12 @@ const { edit, preview } = useEdits(id)
 
 const NEW_SWITCH = 'new switch'
 const NEW_BUTTON = 'new button'
-const EMPTY = { name: '', what: '', place: '', key: 'always', by: '', through: 'direct', behind: '' }
-const draft = reactive({ ...EMPTY, ...stored() })
+/** What is typed so far: how the load is wired, in the words of the operation. */
+type Draft = Required<Pick<NonNullable<Asked<'add_load'>['wiring']>, 'key' | 'through'>> &
+  Record<'name' | 'what' | 'place' | 'by' | 'behind', string>
+
+const EMPTY: Draft = { name: '', what: '', place: '', key: 'always', by: '', through: 'direct', behind: '' }
+const draft = reactive<Draft>({ ...EMPTY, ...stored() })
 const missing = ref<string | null>(null)
 const says = ref('')
 const problem = ref<string | null>(null)
@@ -39,7 +43,7 @@ watch(
   () => draft.by,
   (by) => {
     const output = choices.value?.switches.find((row) => row.terminal === by)
-    if (output?.key && output.key !== 'crank') draft.key = output.key
+    if (output?.key && output.key !== 'crank') draft.key = output.key as Draft['key']
     draft.behind = ''
   },
 )
@@ -55,7 +59,7 @@ function storeName(): string {
   return `oilstone-new-load-${id.value}`
 }
 
-function stored(): Partial<typeof EMPTY> {
+function stored(): Partial<Draft> {
   try {
     return JSON.parse(sessionStorage.getItem(storeName()) ?? '{}')
   } catch {

@@ -2,7 +2,7 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, reactive, ref } from 'vue'
 
-import type { BuildView, Schemas } from '@/api/client'
+import type { BuildView, Operation, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import { usePartsCatalogue } from '@/colours'
@@ -43,7 +43,7 @@ function choicesOf(kind: string): string[] {
 }
 
 async function addPart(): Promise<void> {
-  const operation = {
+  const operation: Operation = {
     op: 'add_part',
     kind: part.kind,
     name: part.name,
@@ -56,7 +56,9 @@ async function addPart(): Promise<void> {
 }
 
 function remove(row: Schemas['PartView']): void {
-  void edit(`Take out ${row.name}`, [{ op: row.kind === 'load' ? 'remove_load' : 'remove', collection: 'parts', id: row.id, load: row.id }])
+  const out: Operation =
+    row.kind === 'load' ? { op: 'remove_load', load: row.id } : { op: 'remove', collection: 'parts', id: row.id }
+  void edit(`Take out ${row.name}`, [out])
 }
 </script>
 

@@ -2,21 +2,14 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import type { BuildView, Schemas } from '@/api/client'
+import type { Asked, BuildView, Schemas } from '@/api/client'
 import { usePartsCatalogue } from '@/colours'
 
 /** Pins of a box, cavities of a connector, ways of a panel or channels of a module, as a grid. */
 const props = defineProps<{ build: BuildView; part: Schemas['PartView'] }>()
 const emit = defineEmits<{ save: [points: Point[], label: string] }>()
 
-interface Point {
-  name: string
-  was: string | null
-  function: string
-  bus: string
-  when: string
-  limit_a: number | null
-}
+type Point = Required<Asked<'set_points'>['points'][number]>
 
 const WORDS: Record<string, string> = { box: 'pin', connector: 'cavity', panel: 'way', module: 'channel' }
 const MANY: Record<string, string> = { box: 'pins', connector: 'cavities', panel: 'ways', module: 'channels' }
@@ -49,7 +42,7 @@ const landing = computed(() => {
 watch(() => [props.part.pins, props.part.ways], read, { immediate: true, deep: true })
 
 function stored(): Point[] {
-  const ways = props.part.ways.map((way) => ({
+  const ways = props.part.ways.map((way): Point => ({
     name: way.name,
     was: way.name,
     function: props.part.kind === 'module' ? 'channel' : '',

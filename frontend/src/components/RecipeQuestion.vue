@@ -1,18 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { BuildView, Schemas } from '@/api/client'
+import type { Answers, BuildView, Schemas } from '@/api/client'
 
 /** One question of a recipe and its answer; the answer has the shape that the core takes. */
 const props = defineProps<{ question: Schemas['QuestionView']; build: BuildView }>()
-const answer = defineModel<unknown>({ required: true })
+const answer = defineModel<Answers[string]>({ required: true })
 
-interface Thing {
-  part?: string
-  row?: string
-  place?: string
-  name?: string
-}
+type Thing = Schemas['ChosenPart']
 const NEW = ' new'
 const NONE = ' none'
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button as AButton } from 'ant-design-vue'
 
+import type { Operation } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import type { StockRow } from '@/stock'
@@ -21,9 +22,8 @@ function saveNote(note: string): void {
   void edit(`Note on ${props.row.cells.name}`, [{ op: 'set_cells', rows }])
 }
 
-function act(words: string, op: string): void {
-  const target = op === 'remove_row' ? { part: props.row.part } : { load: props.row.part }
-  void edit(`${words} ${props.row.cells.name}`, [{ op, ...target }])
+function act(words: string, operation: Operation): void {
+  void edit(`${words} ${props.row.cells.name}`, [operation])
 }
 </script>
 
@@ -43,13 +43,13 @@ function act(words: string, op: string): void {
     <PhotoStrip collection="parts" :identity="row.part" />
     <h3>This row</h3>
     <p class="actions">
-      <AButton v-if="row.wiring === 'not wired'" type="primary" size="small" @click="act('Wire', 'wire_load')">
+      <AButton v-if="row.wiring === 'not wired'" type="primary" size="small" @click="act('Wire', { op: 'wire_load', load: row.part })">
         Wire it as wanted
       </AButton>
-      <AButton v-if="row.wiring === 'wired'" size="small" @click="act('Unwire', 'unwire_load')">
+      <AButton v-if="row.wiring === 'wired'" size="small" @click="act('Unwire', { op: 'unwire_load', load: row.part })">
         Take its wires out
       </AButton>
-      <AButton danger size="small" :aria-label="`Remove ${row.cells.name}`" @click="act('Remove', 'remove_row')">
+      <AButton danger size="small" :aria-label="`Remove ${row.cells.name}`" @click="act('Remove', { op: 'remove_row', part: row.part })">
         Remove the row
       </AButton>
     </p>

@@ -3,7 +3,7 @@ import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { type Operation, Refused, type Schemas } from '@/api/client'
+import { type Answers, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
 import { inWords } from '@/changeWords'
@@ -30,7 +30,7 @@ const chosenId = computed(() => String(route.params.recipe || 'headlamps'))
 const recipe = computed(() => recipes.value?.find((row) => row.id === chosenId.value))
 const { data: drawing } = useRecipeSchematic(chosenId)
 
-const answers = ref<Record<string, unknown>>({})
+const answers = ref<Answers>({})
 const name = ref('')
 const would = ref<Schemas['EditAnswer'] | null>(null)
 const problem = ref<string | null>(null)
@@ -53,7 +53,7 @@ watch(
 /** What was typed and not written yet; a reload keeps it. */
 interface Typed {
   name?: string
-  answers?: Record<string, unknown>
+  answers?: Answers
 }
 
 function stored(): Typed {
@@ -82,7 +82,7 @@ watch([operation, () => build.value?.revision], () => {
   timer = setTimeout(() => void look(), 300)
 })
 
-function answer(question: string, value: unknown): void {
+function answer(question: string, value: Answers[string]): void {
   answers.value = { ...answers.value, [question]: value }
   keep({ answers: answers.value })
 }
@@ -187,7 +187,7 @@ async function write(): Promise<void> {
             :key="chosenId + question.name"
             :question="question"
             :build="build"
-            :model-value="answers[question.name]"
+            :model-value="answers[question.name] ?? null"
             @update:model-value="(value) => answer(question.name, value)"
           />
           <div class="would" role="status">

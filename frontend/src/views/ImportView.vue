@@ -3,7 +3,7 @@ import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { answered, client, Refused, type Schemas } from '@/api/client'
+import { answered, client, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useStock } from '@/api/queries'
 import StockTabs from '@/components/StockTabs.vue'
@@ -126,7 +126,12 @@ function map(at: number, column: string): void {
 
 async function bringIn(): Promise<void> {
   busy.value = 'Importing…'
-  const operation = { op: 'set_cells', rows: typed.value, new_places: newPlaces.value, by_name: byName.value }
+  const operation: Operation = {
+    op: 'set_cells',
+    rows: typed.value,
+    new_places: newPlaces.value,
+    by_name: byName.value,
+  }
   const label = `Import ${typed.value.length} rows from ${table.value!.name}`.slice(0, 200)
   const saved = await edit(label, [operation])
   busy.value = ''

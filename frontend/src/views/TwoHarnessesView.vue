@@ -2,7 +2,7 @@
 import { Button as AButton } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { Operation, Schemas } from '@/api/client'
+import type { Asked, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useAudit, useBuild, useBuildId } from '@/api/queries'
 import EditCell from '@/components/EditCell.vue'
@@ -28,7 +28,7 @@ const opened = ref<string | null>(null)
 const pairs = computed(() => build.value?.pin_pairs ?? [])
 const proved = computed(() => pairs.value.filter((row) => row.proved).length)
 
-function added(cells: string[], taken: { id: string }[]): Operation {
+function added(cells: string[], taken: { id: string }[]): Asked<'add'> {
   const [name = '', ...rest] = cells
   const fields = Object.fromEntries(FIELDS.map((field, at) => [field, (rest[at] ?? '').trim()]))
   return add(COLLECTION, { id: freshId(name, taken), function: name.trim(), ...fields })
@@ -49,7 +49,7 @@ function paste(event: ClipboardEvent): void {
     .filter((row) => row[0]?.trim())
     .map((row) => {
       const operation = added(row, taken)
-      taken.push({ id: (operation.value as { id: string }).id })
+      taken.push({ id: operation.value.id as string })
       return operation
     })
   if (operations.length) void edit(`Paste ${operations.length} functions`, operations)
