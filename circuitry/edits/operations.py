@@ -51,6 +51,7 @@ from circuitry.recipes.whole import (
 )
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
+from circuitry.stock.drafting import MOST_SPARE, PER_SIDE, Wants, draft
 from circuitry.stock.harness import set_harness
 
 MOST_AT_ONCE = 5000
@@ -379,6 +380,20 @@ class WriteRecipe(_Operation):
         return write_recipe(build, recipe_named(self.recipe), answers, self.name, self.circuit)
 
 
+class DraftWiring(_Operation):
+    """Wire everything in the list that has no wires yet, each function by its recipe."""
+
+    op: Literal["draft_wiring"]
+    fuses: Literal["one for each side", "one fuse"] = PER_SIDE
+    headlamp_relays: bool = True
+    spare_ways: Annotated[int, Field(ge=0, le=MOST_SPARE)] = 2
+    left_out: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=400)] = []
+
+    def apply(self, build: Build) -> Build:
+        wants = Wants(self.fuses, self.headlamp_relays, self.spare_ways, tuple(self.left_out))
+        return draft(build, wants).build
+
+
 class AddWire(_Operation):
     """Add one wire by hand, labelled and coloured by the policy."""
 
@@ -525,6 +540,7 @@ Operation = Annotated[
     | SetRun
     | SetHarness
     | WriteRecipe
+    | DraftWiring
     | AddWire
     | AddPart
     | Insert

@@ -123,7 +123,7 @@ def _load(build: Build, question: Question, taken: set[str]) -> Any:
     """An unwired load of the list that suits, or a new one of the usual kind."""
     free = [part for part in suiting(build, question) if part.id not in taken]
     ranked = sorted(free, key=lambda part: -_likeness(build, part, question.near))
-    if ranked and _is_meant(ranked[0], question):
+    if ranked and is_meant(ranked[0], question):
         taken.add(ranked[0].id)
         return {"part": ranked[0].id}
     there = {part.catalogue for part in build.parts_of_kind("load")}
@@ -138,7 +138,7 @@ def _switch(build: Build, question: Question, taken: set[str]) -> Any:
     words = question.near
     ranked = sorted(free, key=lambda part: -_likeness(build, part, words))
     telling = question.rows[0] not in COMMON_TABLES
-    if ranked and (telling or _is_meant(ranked[0], question)):
+    if ranked and (telling or is_meant(ranked[0], question)):
         taken.add(ranked[0].id)
         return {"part": ranked[0].id}
     if question.left_out or not build.places:
@@ -173,7 +173,7 @@ def _parts(build: Build, question: Question) -> list[Part]:
     return sorted(parts, key=lambda part: -_likeness(build, part, question.near))
 
 
-def _is_meant(part: Part, question: Question) -> bool:
+def is_meant(part: Part, question: Question) -> bool:
     """Whether a part's name holds the first word that the question looks for."""
     return not question.near or question.near[0] in part.name.lower()
 

@@ -21,6 +21,8 @@ from circuitry.sizing.result import LoadSizing, Sizing
 
 CAUSE_SHARE = 0.4
 """The share of a limit that is lost before the circuit from which the trunk is the cause."""
+LEAST_FELT = 0.01
+"""The share of light, speed or power from which a loss is worth a look."""
 MOST_NAMED = 4
 
 
@@ -89,13 +91,16 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
     found = f"{worst.row.drop_v:.2f} V at {names[0]}, {worst.row.road}"
     loads = tuple(lost.row.load for lost in group)
     mends = tuple(_mends(original, sizing, group))
+    # a loss that nobody would notice is told, and asks for nothing
+    felt = any(_felt(original, lost) >= LEAST_FELT for lost in group)
+    severity = "look" if felt else "note"
     if kind == "trunk":
         owner = _heaviest(sizing.build, group)
         piece = _piece(original, owner)
         pieces = [step.owner for step in worst.steps if step.owner in original.wires]
         return Finding(
             "trunk-loses",
-            "look",
+            severity,
             (owner, *loads),
             _owner_circuit(original, owner),
             f"Too much is lost before the circuits of {named}"
@@ -117,7 +122,7 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
     )
     return Finding(
         "drop-too-high",
-        "look",
+        severity,
         loads,
         owner if circuit else None,
         title,
@@ -145,18 +150,31 @@ def _effect(build: Build, lost: _Lost) -> str:
     """What the loss costs: light, speed or power as it is, and as the limit would leave it, against
     what the load would give if nothing were lost."""
     load = build.parts[lost.row.load]
-    law, word = law_of_load(load), output_word(load)
+    word = output_word(load)
+    if _felt(build, lost) < LEAST_FELT:
+        return f"It costs less than {100 * LEAST_FELT:.0f} % of its {word}."
+    now, then = _left(build, lost)
+    return (
+        f"The way leaves {load.name} {100 * now:.0f} % of its {word}; within the limit it "
+        f"leaves {100 * then:.0f} %."
+    )
+
+
+def _felt(build: Build, lost: _Lost) -> float:
+    """The share of its light, speed or power that a load loses beyond its limit."""
+    now, then = _left(build, lost)
+    return abs(then - now)
+
+
+def _left(build: Build, lost: _Lost) -> tuple[float, float]:
+    """The share of its light, speed or power that the way leaves, and that the limit would."""
+    law = law_of_load(build.parts[lost.row.load])
     source_v = lost.row.solution.battery_v
     whole, now, then = (
         float(law.output_percent(volts))
         for volts in (source_v, lost.row.volts, source_v - lost.row.limit_v)
     )
-    if whole <= 0 or abs(then - now) < 0.01 * whole:
-        return f"It costs less than 1 % of its {word}."
-    return (
-        f"The way leaves {load.name} {100 * now / whole:.0f} % of its {word}; within the limit it "
-        f"leaves {100 * then / whole:.0f} %."
-    )
+    return (now / whole, then / whole) if whole > 0 else (0.0, 0.0)
 
 
 def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend]:

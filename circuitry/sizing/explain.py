@@ -382,7 +382,7 @@ def circuit_sizings(
         loads_of.setdefault(load.circuit, []).append(load)
     verdict_of: dict[str | None, str] = {}
     for finding in found:
-        if finding.severity in ("stop", "look") and not finding.accepted:
+        if not finding.accepted:
             for concerned in _circuits_of(build, finding):
                 verdict_of.setdefault(concerned, finding.severity)
     lines = {}

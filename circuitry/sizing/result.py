@@ -110,8 +110,8 @@ class LoadSizing:
 @dataclass(frozen=True)
 class CircuitSizing:
     """One line of the ledger; ``fuse`` and ``size`` are those of its largest load, the drop that of
-    the load which loses most of its limit. ``verdict`` is stop, look or fine; None where nothing
-    flows."""
+    the load which loses most of its limit. ``verdict`` is stop, look, note or fine; figures
+    are None where nothing flows."""
 
     circuit: str
     current_a: float

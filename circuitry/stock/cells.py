@@ -7,6 +7,7 @@ from typing import Any
 from circuitry import quantities
 from circuitry.catalogue import catalogue
 from circuitry.design.model import STATES, USUAL_AMBIENT_C, Build, Part, Place, Wish
+from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.load import DUTIES
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
@@ -312,6 +313,14 @@ def wire_as_wished(build: Build, load_id: str) -> Build:
     if not known:
         new = NewSwitch(wish.switch, load.place, momentary="push" in wish.switch.lower())
         return wire_load(build, load_id, Wiring(key, None, new, through))
+    table = build.parts[known[0].terminal.part].contacts
+    if table in (TABLES["Reversing switch"], TABLES["Up and down switch"]):
+        raise UnusableInput(
+            "both-ways",
+            load_id,
+            f"{load.name} goes both ways by “{known[0].name}”. Draft the wiring, or write “Motor "
+            "both ways by a switch”: it turns the motor round.",
+        )
     fed_from = known[0].key
     key = fed_from if fed_from in KEYS else key
     return wire_load(build, load_id, Wiring(key, known[0].terminal, None, through))

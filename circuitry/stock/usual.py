@@ -50,7 +50,7 @@ SWITCHES = (
     ("Light switch", "Light switch, side and head", "dash"),
     ("Dip switch", "Dip switch", "column"),
     ("Turn switch", "Turn switch", "column"),
-    ("Hazard switch", "Switch, off and on", "dash"),
+    ("Hazard switch", "Hazard switch", "dash"),
     ("Brake pedal", "Pedal switch", "pedals"),
     ("Reversing switch", "Gear switch", "engine"),
     ("Horn push", "Push button", "column"),
@@ -207,7 +207,7 @@ BY_OPTION: Mapping[str, tuple[Line, ...]] = {
             "direct",
             "to decide",
         ),
-        ("Washer pump", "Washer pump", "nose", "run", "Washer push", "direct", "new"),
+        ("Washer pump", "Washer pump", "nose", "run", "Wiper switch, wash", "direct", "new"),
     ),
     "electric windows": tuple(
         (
@@ -283,15 +283,12 @@ BY_OPTION: Mapping[str, tuple[Line, ...]] = {
     ),
 }
 OPTION_SWITCHES: Mapping[str, tuple[tuple[str, str, str], ...]] = {
-    "heater": (("Blower switch", "Switch, off and on", "dash"),),
-    "wipers": (
-        ("Wiper switch", "Two-speed switch", "column"),
-        ("Washer push", "Push button", "column"),
-    ),
+    "heater": (("Blower switch", "Three-speed switch", "dash"),),
+    "wipers": (("Wiper switch", "Wiper switch with park and wash", "column"),),
     "electric windows": tuple(
-        (f"Window switch {side}", "Switch, off and on", "tunnel") for side in ("left", "right")
+        (f"Window switch {side}", "Reversing switch", "tunnel") for side in ("left", "right")
     ),
-    "central locks": (("Lock switch", "Switch, off and on", "dash"),),
+    "central locks": (("Lock switch", "Up and down switch", "dash"),),
     "electric fan": (("Radiator thermostat", "Thermostat switch", "nose"),),
     "worklights": (("Worklight switch", "Switch, off and on", "dash"),),
 }

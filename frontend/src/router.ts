@@ -14,6 +14,7 @@ export const router = createRouter({
       children: [
         { path: '', redirect: (to) => ({ name: 'stock', params: to.params }) },
         { path: 'stock', name: 'stock', component: () => import('./views/StockView.vue') },
+        { path: 'stock/draft', name: 'draft', component: () => import('./views/DraftView.vue') },
         { path: 'stock/import', name: 'import', component: () => import('./views/ImportView.vue') },
         { path: 'stock/old-loom', name: 'old-loom', component: () => import('./views/OldLoomView.vue') },
         {

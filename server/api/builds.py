@@ -109,14 +109,16 @@ def read_build(request: HttpRequest, build_id: int) -> Any:
     row = get_object_or_404(models.Build, pk=build_id)
     build = build_at(row)
     moves = history.reversible(build_id)
-    return {
-        "id": row.pk,
-        "revision": row.revision,
-        "changed": row.changed,
-        "undo": moves.undo.label if moves.undo else None,
-        "redo": moves.redo.label if moves.redo else None,
-        **_build_view(build),
-    }
+    return json_answer(
+        {
+            "id": row.pk,
+            "revision": row.revision,
+            "changed": row.changed,
+            "undo": moves.undo.label if moves.undo else None,
+            "redo": moves.redo.label if moves.redo else None,
+            **_build_view(build),
+        }
+    )
 
 
 @router.get("/builds/{build_id}/document", response={200: dict[str, Any], 404: schemas.Problem})

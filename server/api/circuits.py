@@ -39,7 +39,7 @@ REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 def list_recipes(request: HttpRequest, build_id: int) -> Any:
     """Every recipe with what it asks, and what it takes for granted in this build."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
-    return [_recipe(build, recipe) for recipe in RECIPES.values()]
+    return json_answer([_recipe(build, recipe) for recipe in RECIPES.values()])
 
 
 @router.get("/recipes/{recipe_id}/schematic", response={200: schemas.SchematicView, **REFUSALS})

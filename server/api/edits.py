@@ -11,7 +11,7 @@ from circuitry.edits.mending import mend_all
 from circuitry.edits.what_if import Asked, operations_of, what_changes
 from circuitry.plain import plain
 from server.api import schemas
-from server.api.answers import edit_answer
+from server.api.answers import edit_answer, json_answer
 from server.builds import history, models
 from server.builds.results import build_at, sized, sizing_at
 
@@ -51,7 +51,7 @@ def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest
     build = build_at(row)
     label, operations = operations_of(build, Asked(**body.dict()))
     answer = what_changes(sizing_at(row), sized(apply_operations(build, operations)))
-    return {"label": label, "operations": operations, **plain(answer)}
+    return json_answer({"label": label, "operations": operations, **plain(answer)})
 
 
 @router.post(
@@ -60,7 +60,9 @@ def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest
 )
 def find_safe_mends(request: HttpRequest, build_id: int) -> Any:
     """Everything that can be mended without making anything worse, without saving it."""
-    return plain(mend_all(build_at(get_object_or_404(models.Build, pk=build_id)), sized))
+    return json_answer(
+        plain(mend_all(build_at(get_object_or_404(models.Build, pk=build_id)), sized))
+    )
 
 
 @router.post("/builds/{build_id}/undo", response=ANSWERS)

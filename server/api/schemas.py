@@ -439,7 +439,7 @@ class CircuitResult(Schema):
     limit_v: float | None
     limit_percent: float | None
     worst_load: str | None
-    verdict: Literal["stop", "look", "fine"]
+    verdict: Literal["stop", "look", "note", "fine"]
 
 
 class SchoolView(Schema):
@@ -1281,6 +1281,78 @@ class FigureView(Schema):
     said: str
     unit: str
     usual: float | None
+
+
+class DraftRequest(Schema):
+    """What a draft of the wiring cannot know; ``sized`` asks for what it comes to as well."""
+
+    fuses: Literal["one for each side", "one fuse"] = "one for each side"
+    headlamp_relays: bool = True
+    spare_ways: Annotated[int, Field(ge=0, le=20)] = 2
+    left_out: Annotated[list[str], Field(max_length=400, default_factory=list)]
+    sized: bool = False
+
+
+class BranchView(Schema):
+    """One load of a draft: what it sits behind, what works it, and its own wire in m."""
+
+    load: str
+    fuse: str
+    worked_by: list[str]
+    relay: str
+    key: str
+    length_m: float
+
+
+class DraftStepView(Schema):
+    """One function of a draft, why it is wired so, and what the list lacks for it."""
+
+    id: str
+    title: str
+    why: str
+    circuits: list[str]
+    branches: list[BranchView]
+    proposed: list[str]
+    problem: str
+    left_out: bool
+
+
+class DarkView(Schema):
+    """What goes dark when one protection opens."""
+
+    fuse: str
+    loads: list[str]
+
+
+class ToLookAtView(Schema):
+    """A finding that a draft would bring."""
+
+    severity: Severity
+    title: str
+
+
+class BillView(Schema):
+    """What a sized draft comes to."""
+
+    sizes: int
+    copper_kg: float
+    most_lost_v: float
+    most_lost_at: str
+    findings: list[ToLookAtView]
+
+
+class DraftView(Schema):
+    """The wiring of everything in the list that has none, and what it takes."""
+
+    steps: list[DraftStepView]
+    counts: dict[str, int]
+    wires: int
+    length_m: float
+    ways: int
+    ways_free: int
+    ways_added: int
+    darkest: list[DarkView]
+    bill: BillView | None
 
 
 class KindView(Schema):

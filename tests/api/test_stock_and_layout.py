@@ -222,3 +222,34 @@ def unpacked_mb(data: bytes) -> float:
     """The memory that a process of its own takes to read a picture, in MB."""
     done = subprocess.run([sys.executable, "-c", MEASURE], input=data, capture_output=True)
     return float(done.stdout)
+
+
+class DraftApiTest(ApiTest):
+    def test_a_draft_is_told_before_it_is_written_and_is_one_edit(self) -> None:
+        kind = {
+            "name": "Coupé",
+            "style": "coupé",
+            "shell": "steel",
+            "seats": 2,
+            "doors": 2,
+            "engine": "front",
+            "battery": "engine bay",
+            "road_lamps": True,
+            "options": ["wipers"],
+            "conductors": "metric",
+        }
+        answer = self.client.post("/api/kinds-of-car", kind, content_type="application/json")
+        self.url = f"/api/builds/{answer.json()['id']}"
+        told = self.post("/draft", {"left_out": ["horn"], "sized": True})
+        read = schemas.DraftView.model_validate(told).model_dump(mode="json")
+        self.assertEqual(read, told)
+        self.assertIsNone(self.post("/draft", {})["bill"])
+        self.assertEqual(self.get()["revision"], 0)
+        body = {"base": 0, "label": "Draft", "operations": [{"op": "draft_wiring"}]}
+        self.post("/edits", body)
+        build = self.get()
+        self.assertEqual(build["revision"], 1)
+        written = {row["written"]["recipe"] for row in build["circuits"] if row["written"]}
+        self.assertLessEqual({"headlamps", "starter", "wipers"}, written)
+        self.assertEqual(self.post("/draft", {"sized": True})["steps"], [])
+        self.post("/draft", {"spare_ways": 21}, 422)

@@ -43,16 +43,39 @@ class StartTest(BrowserTest):
         expect(row).to_contain_text("F1 Stop lamp left")
         expect(row).to_contain_text(re.compile(r"\d mm²"))
 
-    def test_all_that_is_not_wired_is_wired_or_says_why_not(self) -> None:
-        page = self.open("builds/1/stock")
-        page.get_by_role("button", name="Wire the 17 not wired").click()
-        left = page.locator("details.refusal")
-        expect(left).to_contain_text(
-            "Starter motor: Starter motor takes its current straight", timeout=60_000
-        )
-        expect(left).to_contain_text("No free way is live from run")
-        row = page.get_by_role("row").filter(has=cell(page, "Turn lamp rear left, name"))
-        expect(row).to_contain_text("Turn lamp front left")
+    def test_a_car_is_drafted_compared_written_and_taken_back(self) -> None:
+        page = self.open("start")
+        page.get_by_label("Name of the build").fill("Marsh coupé")
+        page.get_by_label("Body style").select_option("coupé")
+        page.get_by_role("button", name="Write the first list").click()
+        page.get_by_role("link", name=re.compile(r"^Draft the wiring of \d+$")).click()
+        steps = page.get_by_role("list", name="Functions in the order of the work")
+        headlamps = steps.get_by_role("listitem").filter(has_text="Headlamps")
+        row = headlamps.get_by_role("row").filter(has_text="Dipped beam left").first
+        expect(row).to_contain_text("Light switch")
+        expect(row).to_contain_text("always")
+        takes = page.get_by_role("region", name="What it takes")
+        expect(takes.get_by_role("row", name="Copper")).to_contain_text("kg")
+        page.get_by_role("button", name="Compare with one fuse").click()
+        expect(takes).to_contain_text("Dipped beam alone keeps the road lit")
+        steps.get_by_role("checkbox", name="Horn").uncheck()
+        page.reload()
+        expect(steps.get_by_role("checkbox", name="Horn")).not_to_be_checked()
+        page.get_by_role("button", name=re.compile(r"^Write \d+ functions")).click()
+        expect(page).to_have_url(re.compile(r"/circuits"))
+        expect(page.get_by_role("row").filter(has_text="Headlamps")).to_contain_text("mm²")
+        page.get_by_role("link", name="Take stock").click()
+        page.get_by_role("link", name="Draft the wiring of 1").click()
+        expect(steps.get_by_role("listitem")).to_have_count(1)
+        page.get_by_role("button", name="Undo").click()
+        expect(steps.get_by_role("checkbox", name="Headlamps")).to_be_checked()
+        expect(page.get_by_role("button", name="Redo")).to_be_enabled()
+
+    def test_a_car_half_wired_says_what_cannot_be_drafted(self) -> None:
+        page = self.open("builds/1/stock/draft")
+        steps = page.get_by_role("list", name="Functions in the order of the work")
+        expect(steps.get_by_role("listitem").first).to_be_visible()
+        expect(page.get_by_role("region", name="What it takes")).to_contain_text("added")
 
 
 class GridTest(BrowserTest):

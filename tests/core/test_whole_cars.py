@@ -16,7 +16,7 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.placement import moved
-from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.drafting import draft
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 
 USUAL = ("heater", "wipers", "injection", "electric fan")
@@ -33,22 +33,11 @@ CARS = (
     KindOfCar("Buggy", "buggy", engine="rear", battery="engine bay", options=("wipers",)),
     KindOfCar("Middle", "coupé", "aluminium", engine="middle", options=USUAL),
 )
-RECIPES_IN_ORDER = (
-    *("main-feed", "charging", "starter", "headlamps", "side-and-tail", "stop-lamps"),
-    *("turn-and-hazard", "reversing", "horn", "wipers", "blower", "fan", "fuel-pump", "engine"),
-    *("cluster", "interior", "radio", "sockets"),
-)
 
 
 def wired(kind: KindOfCar) -> Build:
-    """The car with every function written as usual, and each load that is left as it wishes."""
-    build = start(kind)
-    for recipe in RECIPES_IN_ORDER:
-        build = write_recipe(build, RECIPES[recipe], {})
-    for load in build.parts_of_kind("load"):
-        if load.id not in build.wired_parts() and not load.housed:
-            build = wire_as_wished(build, load.id)
-    return build
+    """The car with its wiring drafted."""
+    return draft(start(kind)).build
 
 
 @cache

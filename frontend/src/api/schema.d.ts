@@ -517,6 +517,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft Wiring
+         * @description The wiring of everything in the list that has none, without saving it.
+         */
+        post: operations["server_api_stock_draft_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -1551,7 +1571,23 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "stop" | "look" | "fine";
+            verdict: "stop" | "look" | "note" | "fine";
+        };
+        /**
+         * DraftWiring
+         * @description Wire everything in the list that has no wires yet, each function by its recipe.
+         */
+        DraftWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "draft_wiring";
+            /** @enum {string} */
+            fuses?: "one for each side" | "one fuse";
+            headlamp_relays?: boolean;
+            spare_ways?: number;
+            left_out?: string[];
         };
         /**
          * FindingView
@@ -1665,7 +1701,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MergeCircuits
@@ -2189,7 +2225,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MovedView
@@ -2211,7 +2247,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Wires */
             wires: components["schemas"]["MovedView"][];
             /** Fuses */
@@ -2258,7 +2294,7 @@ export interface components {
          */
         MendedView: {
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Mends */
             mends: string[];
             /** Left */
@@ -2762,6 +2798,139 @@ export interface components {
             cells: {
                 [key: string]: string;
             };
+        };
+        /**
+         * BillView
+         * @description What a sized draft comes to.
+         */
+        BillView: {
+            /** Sizes */
+            sizes: number;
+            /** Copper Kg */
+            copper_kg: number;
+            /** Most Lost V */
+            most_lost_v: number;
+            /** Most Lost At */
+            most_lost_at: string;
+            /** Findings */
+            findings: components["schemas"]["ToLookAtView"][];
+        };
+        /**
+         * BranchView
+         * @description One load of a draft: what it sits behind, what works it, and its own wire in m.
+         */
+        BranchView: {
+            /** Load */
+            load: string;
+            /** Fuse */
+            fuse: string;
+            /** Worked By */
+            worked_by: string[];
+            /** Relay */
+            relay: string;
+            /** Key */
+            key: string;
+            /** Length M */
+            length_m: number;
+        };
+        /**
+         * DarkView
+         * @description What goes dark when one protection opens.
+         */
+        DarkView: {
+            /** Fuse */
+            fuse: string;
+            /** Loads */
+            loads: string[];
+        };
+        /**
+         * DraftStepView
+         * @description One function of a draft, why it is wired so, and what the list lacks for it.
+         */
+        DraftStepView: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Circuits */
+            circuits: string[];
+            /** Branches */
+            branches: components["schemas"]["BranchView"][];
+            /** Proposed */
+            proposed: string[];
+            /** Problem */
+            problem: string;
+            /** Left Out */
+            left_out: boolean;
+        };
+        /**
+         * DraftView
+         * @description The wiring of everything in the list that has none, and what it takes.
+         */
+        DraftView: {
+            /** Steps */
+            steps: components["schemas"]["DraftStepView"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Wires */
+            wires: number;
+            /** Length M */
+            length_m: number;
+            /** Ways */
+            ways: number;
+            /** Ways Free */
+            ways_free: number;
+            /** Ways Added */
+            ways_added: number;
+            /** Darkest */
+            darkest: components["schemas"]["DarkView"][];
+            bill: components["schemas"]["BillView"] | null;
+        };
+        /**
+         * ToLookAtView
+         * @description A finding that a draft would bring.
+         */
+        ToLookAtView: {
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "look" | "note";
+            /** Title */
+            title: string;
+        };
+        /**
+         * DraftRequest
+         * @description What a draft of the wiring cannot know; ``sized`` asks for what it comes to as well.
+         */
+        DraftRequest: {
+            /**
+             * Fuses
+             * @default one for each side
+             * @enum {string}
+             */
+            fuses: "one for each side" | "one fuse";
+            /**
+             * Headlamp Relays
+             * @default true
+             */
+            headlamp_relays: boolean;
+            /**
+             * Spare Ways
+             * @default 2
+             */
+            spare_ways: number;
+            /** Left Out */
+            left_out?: string[];
+            /**
+             * Sized
+             * @default false
+             */
+            sized: boolean;
         };
         /**
          * TableView
@@ -4802,6 +4971,64 @@ export interface operations {
             409: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
             422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_stock_draft_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             500: components["responses"]["Refused"];
             503: components["responses"]["Refused"];
         };

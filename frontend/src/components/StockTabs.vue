@@ -4,6 +4,7 @@ import { useBuildId } from '@/api/queries'
 const id = useBuildId()
 const TABS = [
   { name: 'stock', title: 'Stock list' },
+  { name: 'draft', title: 'Draft the wiring' },
   { name: 'old-loom', title: 'Old loom' },
   { name: 'two-harnesses', title: 'Two harnesses' },
   { name: 'ready-made', title: 'Ready-made harness' },

@@ -33,7 +33,7 @@ const { data: build } = useBuild(id)
 const { data: results, error } = useResults(id)
 
 const ledger = computed(() => {
-  const order = ['stop', 'look', 'fine']
+  const order = ['stop', 'look', 'note', 'fine']
   return (build.value?.circuits ?? [])
     .map((circuit) => ({ circuit, line: results.value?.circuits[circuit.id] }))
     .filter((row) => row.line)

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Button as AButton } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { refusal, useEdits } from '@/api/edits'
@@ -38,8 +37,6 @@ const loads = computed(() => rows.value.filter((row) => row.group === 'loads'))
 const toDecide = computed(() => rows.value.filter((row) => row.cells.state === 'to decide').length)
 const notWired = computed(() => loads.value.filter((row) => row.wiring === 'not wired'))
 const pictured = computed(() => new Set(photos.value?.map((photo) => photo.identity)))
-const wiring = ref<{ at: number; of: number } | null>(null)
-const left = ref<string[]>([])
 
 function sort(key: string): void {
   if (sorted.value?.key !== key) sorted.value = { key, up: true }
@@ -60,20 +57,6 @@ function wireSize(part: string): string {
 function fuse(part: string): string {
   const named = results.value?.loads[part]?.fuse
   return named ? `${results.value?.fuses[named]?.rating_a ?? '–'} A` : '–'
-}
-
-/** Wire one load after the other as it asks for; what cannot be wired says why and is left. */
-async function wireAll(): Promise<void> {
-  const waiting = notWired.value.filter((row) => !['remove', 'spare'].includes(row.cells.state ?? ''))
-  left.value = []
-  for (const [at, row] of waiting.entries()) {
-    wiring.value = { at: at + 1, of: waiting.length }
-    const saved = await edit(`Wire ${row.cells.name}`, [{ op: 'wire_load', load: row.part }])
-    if (!saved) left.value.push(`${row.cells.name}: ${refusal.value}`)
-    refusal.value = null
-    if (wiring.value === null) break
-  }
-  wiring.value = null
 }
 </script>
 
@@ -101,20 +84,13 @@ async function wireAll(): Promise<void> {
       <input v-model="wanted" type="search" placeholder="Filter" aria-label="Filter rows" />
       <label class="tick"><input v-model="allColumns" type="checkbox" /> all figures</label>
       <span class="gap"></span>
-      <AButton v-if="wiring" size="small" @click="wiring = null">
-        Wiring {{ wiring.at }} of {{ wiring.of }} · Stop
-      </AButton>
-      <AButton v-else-if="notWired.length" size="small" @click="wireAll">
-        Wire the {{ notWired.length }} not wired
-      </AButton>
+      <RouterLink v-if="notWired.length" :to="{ name: 'draft', params: { id } }">
+        Draft the wiring of {{ notWired.length }}
+      </RouterLink>
       <RouterLink :to="{ name: 'import', params: { id } }">Import…</RouterLink>
       <a :href="`/api/builds/${id}/stock.csv`" download>CSV</a>
       <a :href="`/api/builds/${id}/stock.xlsx`" download>XLSX</a>
     </div>
-    <details v-if="left.length" class="refusal" open>
-      <summary>{{ left.length }} loads could not be wired as they ask</summary>
-      <p v-for="line in left" :key="line">{{ line }}</p>
-    </details>
     <div v-if="stock" class="middle">
       <StockGrid
         :label="`Stock list of ${build.name}`"

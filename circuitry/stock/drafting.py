@@ -1,0 +1,510 @@
+"""The wiring of a whole car, drafted from its stock list.
+
+Each function is written by its recipe, in the order of the work: what feeds, what starts, the
+lamps, the motors, the engine, what is comfort. What no recipe knows is wired as the list asks for
+it. Only what has no wires yet is drafted, so that what stands stays, and a draft can be made again
+for what is new.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any, Literal
+
+from circuitry.design.model import Build, Part, Way
+from circuitry.design.routes import length_m
+from circuitry.devices import is_switch, switches_of
+from circuitry.devices.contact_tables import TABLES
+from circuitry.errors import UnusableInput
+from circuitry.progress import told
+from circuitry.reach.paths import paths_of
+from circuitry.recipes.ask import Question, default_answer, is_meant, suiting
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.protection import WayStatus, ways
+from circuitry.recipes.recipe import Recipe, write_recipe
+from circuitry.sizing import Sizing
+from circuitry.sizing.rules import rules
+from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.patterns import SIDES
+
+MORE_WAYS = 4
+MOST_SPARE = 20
+NOT_DRAFTED = ("remove", "spare")
+"""States of the list that ask for no wires."""
+COUNTED = ("fuse", "relay", "connector")
+LISTED_KINDS = ("load", "flasher", "alternator")
+"""What a builder lists, beside switches; relays, fuses, plugs and splices come with the wiring."""
+PER_SIDE: Literal["one for each side"] = "one for each side"
+
+
+@dataclass(frozen=True)
+class Wants:
+    """What a draft cannot know. ``left_out`` are steps that are not to be written, by id."""
+
+    fuses: str = PER_SIDE
+    headlamp_relays: bool = True
+    spare_ways: int = 2
+    left_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Branch:
+    """One load of a draft: what it sits behind, what works it, and the wire to it."""
+
+    load: str
+    fuse: str
+    worked_by: tuple[str, ...]
+    relay: str
+    key: str
+    length_m: float
+
+
+@dataclass(frozen=True)
+class DraftStep:
+    """One function of a draft: its loads, why it is wired so, what the list lacks for it.
+
+    ``problem`` says why nothing of it is written; ``left_out`` that the builder wants none of it.
+    """
+
+    id: str
+    title: str
+    why: str
+    circuits: tuple[str, ...] = ()
+    branches: tuple[Branch, ...] = ()
+    proposed: tuple[str, ...] = ()
+    problem: str = ""
+    left_out: bool = False
+
+
+@dataclass(frozen=True)
+class Dark:
+    """What goes dark when one protection opens."""
+
+    fuse: str
+    loads: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A drafted build and what it takes beyond the one before.
+
+    ``ways_free`` of ``ways`` are left in the panels; ``darkest`` are the protections behind which
+    most loads sit.
+    """
+
+    build: Build
+    steps: tuple[DraftStep, ...]
+    counts: Mapping[str, int]
+    wires: int
+    length_m: float
+    ways: int
+    ways_free: int
+    ways_added: int
+    darkest: tuple[Dark, ...]
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """A recipe of the draft, why a good builder wires it so, and when the car wants it."""
+
+    recipe: str
+    why: str
+    wanted: Callable[[Build, Recipe], bool]
+    loads: tuple[str, ...] = ()
+    """Where it is written again for each: the catalogue rows that its first question takes."""
+
+
+def _is_listed(build: Build, recipe: Recipe) -> bool:
+    """Whether the list has a load for one of its questions that has no wires yet."""
+    return any(_listed(build, question) for question in recipe.questions)
+
+
+def _listed(build: Build, question: Question) -> list[Part]:
+    if question.kind not in ("load", "loads"):
+        return []
+    return [
+        part
+        for part in suiting(build, question)
+        if is_meant(part, question) and part.state not in NOT_DRAFTED
+    ]
+
+
+def _wants_isolator(build: Build, recipe: Recipe) -> bool:
+    return not build.parts_of_kind("isolator")
+
+
+def _wants_alternator(build: Build, recipe: Recipe) -> bool:
+    rows = {load.catalogue or "" for load in build.parts_of_kind("load")}
+    engine = any(word in row for row in rows for word in ("Starter", "Ignition coil", "Fuel pump"))
+    return engine and not build.parts_of_kind("alternator")
+
+
+PLANS = (
+    _Plan(
+        "main-feed",
+        "An isolator beside the battery makes the car safe to work on and stops its engine.",
+        _wants_isolator,
+    ),
+    _Plan(
+        "charging", "An engine needs an alternator, which is not in the list.", _wants_alternator
+    ),
+    _Plan(
+        "starter",
+        "Straight from the battery by heavy cable; only its solenoid is worked by the key.",
+        _is_listed,
+    ),
+    _Plan(
+        "headlamps",
+        "Fed where they are always live, so that the key cannot leave the car dark.",
+        _is_listed,
+    ),
+    _Plan(
+        "side-and-tail",
+        "Alive with the key off, for a car that stands on the road at night.",
+        _is_listed,
+    ),
+    _Plan(
+        "stop-lamps",
+        "Behind a fuse of their own: nothing else may take the stop lamps along.",
+        _is_listed,
+    ),
+    _Plan(
+        "turn-and-hazard",
+        "Turn lamps by the key, hazard lamps without it, over one flasher.",
+        _is_listed,
+    ),
+    _Plan("reversing", "Live with the key, through a switch on the gearbox.", _is_listed),
+    _Plan("fogs", "Only with the other lamps on, so that they cannot be forgotten.", _is_listed),
+    _Plan("fan", "Through a relay: it takes more than a thermostat bears.", _is_listed),
+    _Plan("blower", "Its resistors sit in the air; the switch carries the motor.", _is_listed),
+    _Plan("wipers", "With park, so that they stop where they do not hide the road.", _is_listed),
+    _Plan("horn", "Through a relay, and alive with the key off.", _is_listed),
+    _Plan(
+        "fuel-pump",
+        "Stops with the engine, and when the car is hit.",
+        _is_listed,
+    ),
+    _Plan(
+        "engine",
+        "Control box, coils and injectors behind one main relay, never behind comfort.",
+        _is_listed,
+    ),
+    _Plan(
+        "reversed-by-switch",
+        "A window goes both ways: its switch turns the motor round.",
+        _is_listed,
+        ("Window motor",),
+    ),
+    _Plan(
+        "reversed-by-relays",
+        "Locks go both ways, together, worked by two relays.",
+        _is_listed,
+        ("Door lock actuator",),
+    ),
+    _Plan("cluster", "With its telltales, and a memory that the key does not cut.", _is_listed),
+    _Plan("interior", "By the doors, and by a switch of its own.", _is_listed),
+    _Plan("radio", "From accessory, with its memory always live.", _is_listed),
+    _Plan("sockets", "What people plug in sits with nothing that the car needs.", _is_listed),
+)
+HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
+"""At rest in what is told of a lamp: what works it otherwise says more."""
+AS_LISTED = "As the list asks: no function of the house knows it."
+
+
+def draft(build: Build, wants: Wants = Wants()) -> Draft:
+    """The wiring of everything in the list that has none, step by step."""
+    if not build.parts_of_kind("panel"):
+        raise UnusableInput(
+            "no-panel",
+            "panel",
+            "There is no panel to put fuses in. Add one under Circuits, with ways that are live "
+            "always, from accessory and from run, or begin the car from its kind.",
+        )
+    drafted = _Drafting(build, wants)
+    for plan in told("Drafting the wiring", PLANS):
+        drafted.write(plan)
+    drafted.wire_the_rest()
+    drafted.spare()
+    return drafted.answer()
+
+
+class _Drafting:
+    """A draft under way: the build so far, and the steps that led there."""
+
+    def __init__(self, build: Build, wants: Wants) -> None:
+        self.before = build
+        self.build = build
+        self.wants = wants
+        self.steps: dict[str, DraftStep] = {}
+        self.parts_of: dict[str, set[str]] = {}
+        self.ways_added = 0
+        self._calm: dict[str, str] = {}
+
+    def write(self, plan: _Plan) -> None:
+        """Write a recipe, once or for each of its loads, as long as the list wants it."""
+        recipe = RECIPES[plan.recipe]
+        if plan.loads:
+            recipe = _only(recipe, plan.loads)
+        while plan.wanted(self.build, recipe):
+            answers = _answers(self.build, recipe, self.wants)
+            loads = _loads_in(self.build, answers)
+            identity = "-".join([recipe.id, *(loads[:1] if plan.loads else ())])
+            write = partial(write_recipe, recipe=RECIPES[plan.recipe], answers=answers)
+            done = self._step(DraftStep(identity, recipe.title, plan.why), write, loads)
+            if not done or not plan.loads:
+                return
+
+    def wire_the_rest(self) -> None:
+        """Wire what is left of the list as it asks for; the same on two sides is one step."""
+        for load in self.build.parts_of_kind("load"):
+            alone = load.circuit is None and load.housed is None
+            if not alone or load.state in NOT_DRAFTED or self._is_passed_over(load.id):
+                continue
+            step = DraftStep(f"load-{load.id}", load.name, AS_LISTED)
+            self._step(step, partial(wire_as_wished, load_id=load.id), [load.id])
+
+    def spare(self) -> None:
+        """More ways where fewer are free than are wanted, where most are taken."""
+        rows = ways(self.build)
+        wanting = self.wants.spare_ways - sum(row.fuse is None for row in rows)
+        if wanting > 0:
+            self._grow(max(rows, key=lambda row: _taken(rows, row)), wanting)
+
+    def answer(self) -> Draft:
+        """The draft with what it takes."""
+        self._calm = {
+            part.id: part.contacts.positions[0].name
+            for part in switches_of(self.build)
+            if part.contacts in HAZARD_TABLES
+        }
+        rows, new = ways(self.build), self.build.wires.keys() - self.before.wires.keys()
+        steps = [replace(row, branches=tuple(self._branches(row))) for row in self.steps.values()]
+        return Draft(
+            self.build,
+            tuple(steps),
+            {
+                kind: len(self.build.parts_of_kind(kind)) - len(self.before.parts_of_kind(kind))
+                for kind in COUNTED
+            },
+            len(new),
+            sum(length_m(self.build, self.build.wires[wire]) for wire in new),
+            len(rows),
+            sum(row.fuse is None for row in rows),
+            self.ways_added,
+            _darkest(self.build),
+        )
+
+    def _step(self, step: DraftStep, write: Callable[[Build], Build], loads: Sequence[str]) -> bool:
+        """Take a step unless it is left out; whether something is written."""
+        self.parts_of[step.id] = set(loads)
+        if step.id in self.wants.left_out:
+            self.steps[step.id] = replace(step, left_out=True)
+            return False
+        try:
+            after = self._with_room(write)
+        except UnusableInput as problem:
+            self.steps[step.id] = replace(step, problem=problem.message)
+            return False
+        self._take(step, after)
+        return True
+
+    def _with_room(self, write: Callable[[Build], Build]) -> Build:
+        """What is written, in a panel that has grown where it had no way left."""
+        for _ in range(MOST_SPARE):
+            try:
+                return write(self.build)
+            except UnusableInput as problem:
+                rows = ways(self.build)
+                full = [row for row in rows if not _free_beside(rows, row)]
+                if problem.code != "no-free-way" or not full:
+                    raise
+                grown = max(full, key=lambda row: _taken(rows, row))
+            self._grow(grown, MORE_WAYS)
+        return write(self.build)
+
+    def _grow(self, beside: WayStatus, count: int) -> None:
+        panel = self.build.parts[beside.panel]
+        names = {way.name for way in panel.ways}
+        fresh = (f"F{number}" for number in range(1, len(names) + count + 1))
+        added = [name for name in fresh if name not in names][:count]
+        grown = (*panel.ways, *(Way(name, beside.bus) for name in added))
+        parts = {**self.build.parts, panel.id: replace(panel, ways=grown)}
+        self.build = replace(self.build, parts=parts)
+        self.ways_added += len(added)
+
+    def _take(self, step: DraftStep, after: Build) -> None:
+        new = [part for part in after.parts.values() if part.id not in self.build.parts]
+        proposed = tuple(
+            part.name
+            for part in new
+            if (part.kind in LISTED_KINDS or is_switch(part)) and part.housed is None
+        )
+        joined = {
+            part.circuit
+            for part in after.parts.values()
+            if part.id in self.parts_of[step.id] and part.circuit
+        }
+        circuits = tuple(after.circuits.keys() - self.build.circuits.keys())
+        self.build = after
+        beside = next((row for row in self.steps.values() if joined & set(row.circuits)), None)
+        if beside is not None and not circuits:
+            self.parts_of[beside.id] |= self.parts_of.pop(step.id)
+            self._call_both(beside)
+            return
+        self.parts_of[step.id].update(part.id for part in new if part.kind == "load")
+        title = after.circuits[circuits[0]].name if len(circuits) == 1 else step.title
+        self.steps[step.id] = replace(step, title=title, circuits=circuits, proposed=proposed)
+
+    def _call_both(self, step: DraftStep) -> None:
+        """Call a circuit that has got its other side by what both are: ``Worklights``."""
+        circuit = self.build.circuits[step.circuits[0]]
+        words = [word for word in circuit.name.split() if word.lower() not in SIDES]
+        name = f"{' '.join(words).removesuffix('s')}s"
+        circuits = {**self.build.circuits, circuit.id: replace(circuit, name=name)}
+        self.build = replace(self.build, circuits=circuits)
+        self.steps[step.id] = replace(step, title=name)
+
+    def _branches(self, step: DraftStep) -> Iterator[Branch]:
+        if step.problem:
+            return
+        for load_id in sorted(self.parts_of[step.id], key=list(self.build.parts).index):
+            yield self._branch(self.build.parts[load_id], step.left_out)
+
+    def _branch(self, load: Part, bare: bool) -> Branch:
+        paths = paths_of(self.build)
+        path = None if bare else paths.to_load(load, self._calm) or paths.to_load(load)
+        if path is None:
+            return Branch(load.name, "", (), "", "", 0.0)
+        parts = self.build.parts
+        owners = dict.fromkeys(step.owner for step in path.feed)
+        on_way = [parts[owner] for owner in owners if owner in parts]
+        fuses = [part.name for part in on_way if part.kind == "fuse"]
+        switches = [parts[row] for row in path.positions if row in parts and is_switch(parts[row])]
+        key = next((path.positions[row.id] for row in switches if row.kind == "key switch"), "")
+        own = {
+            step.owner
+            for step in path.steps
+            if step.kind == "wire" and self.build.wires[step.owner].circuit == load.circuit
+        }
+        return Branch(
+            load.name,
+            fuses[-1] if fuses else "",
+            tuple(
+                row.name
+                for row in switches
+                if row.kind not in ("key switch", "isolator") and row.id not in self._calm
+            ),
+            next((part.name for part in on_way[::-1] if part.kind == "relay"), ""),
+            key or "always",
+            sum(length_m(self.build, self.build.wires[wire]) for wire in own),
+        )
+
+    def _is_passed_over(self, load: str) -> bool:
+        return any(
+            load in self.parts_of[step.id] and (step.left_out or step.problem)
+            for step in self.steps.values()
+        )
+
+
+@dataclass(frozen=True)
+class ToLookAt:
+    """A finding that a draft would bring."""
+
+    severity: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Bill:
+    """What a sized draft comes to: sizes of wire, copper in kg, where most is lost, and what is to
+    be looked at."""
+
+    sizes: int
+    copper_kg: float
+    most_lost_v: float
+    most_lost_at: str
+    findings: tuple[ToLookAt, ...]
+
+
+def bill(sizing: Sizing) -> Bill:
+    """What a sized draft comes to."""
+    lost = {row.load: row.drop_v for row in sizing.loads.values() if row.drop_v is not None}
+    worst = max(lost, key=lambda load: lost[load], default="")
+    return Bill(
+        len({row.size for row in sizing.wires.values()}),
+        rules(sizing).copper_kg,
+        lost.get(worst, 0.0),
+        sizing.build.parts[worst].name if worst else "",
+        tuple(
+            ToLookAt(row.severity, row.title) for row in sizing.findings if row.severity != "note"
+        ),
+    )
+
+
+def _only(recipe: Recipe, rows: tuple[str, ...]) -> Recipe:
+    """The recipe where its loads may be of these rows alone."""
+    questions = tuple(
+        replace(row, rows=rows) if row.kind in ("load", "loads") else row
+        for row in recipe.questions
+    )
+    return replace(recipe, questions=questions)
+
+
+def _loads_in(build: Build, answers: Mapping[str, Any]) -> list[str]:
+    """The loads of the list that answers name."""
+    rows = [
+        row
+        for answer in answers.values()
+        for row in (answer if isinstance(answer, list) else [answer])
+    ]
+    named = (str(row["part"]) for row in rows if isinstance(row, dict) and "part" in row)
+    return [part for part in named if build.parts[part].kind == "load"]
+
+
+def _answers(build: Build, recipe: Recipe, wants: Wants) -> dict[str, Any]:
+    """The usual answers, with every load of the list that a question means; what may be left out
+    and is not in the list is."""
+    taken: set[str] = set()
+    answers: dict[str, Any] = {}
+    for question in recipe.questions:
+        answer = default_answer(build, question, taken)
+        if question.kind == "loads":
+            more = [part.id for part in _listed(build, question) if part.id not in taken]
+            answer = [*(answer or []), *({"part": part} for part in more)]
+            taken.update(more)
+            if question.optional:
+                answer = [row for row in answer if "part" in row]
+        elif question.kind == "load" and question.optional and answer and "part" not in answer:
+            answer = None
+        answers[question.name] = answer
+    if "fuses" in answers:
+        answers["fuses"] = wants.fuses
+    if "relays" in answers:
+        answers["relays"] = wants.headlamp_relays
+    return answers
+
+
+def _taken(rows: Sequence[WayStatus], row: WayStatus) -> int:
+    """How many ways of its bus are taken."""
+    return sum(
+        other.fuse is not None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
+    )
+
+
+def _free_beside(rows: Sequence[WayStatus], row: WayStatus) -> bool:
+    """Whether its bus has a free way."""
+    return any(
+        other.fuse is None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
+    )
+
+
+def _darkest(build: Build, most: int = 3) -> tuple[Dark, ...]:
+    """The protections behind which most loads sit alone, the worst first."""
+    behind: dict[str, list[str]] = {}
+    for load in build.parts_of_kind("load"):
+        path = paths_of(build).to_load(load) if load.circuit else None
+        fuses = [step.owner for step in path.feed if step.kind == "fuse"] if path else []
+        if fuses:
+            behind.setdefault(fuses[-1], []).append(load.name)
+    ranked = sorted(behind.items(), key=lambda row: -len(row[1]))
+    return tuple(Dark(build.parts[fuse].name, tuple(names)) for fuse, names in ranked[:most])

@@ -1,0 +1,378 @@
+<script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { answered, client, type Operation, Refused, type Schemas } from '@/api/client'
+import { useEdits } from '@/api/edits'
+import { useBuild, useBuildId } from '@/api/queries'
+import StockTabs from '@/components/StockTabs.vue'
+import VerdictMark from '@/components/VerdictMark.vue'
+import { fixed, volts } from '@/format'
+
+/** The wiring of everything in the list that has none, seen before it is written. */
+type Draft = Schemas['DraftView']
+type Wants = Required<Omit<Schemas['DraftRequest'], 'sized'>>
+
+const id = useBuildId()
+const router = useRouter()
+const { data: build } = useBuild(id)
+const { edit } = useEdits(id)
+
+const USUAL: Wants = { fuses: 'one for each side', headlamp_relays: true, spare_ways: 2, left_out: [] }
+const OTHER: Record<Wants['fuses'], Wants['fuses']> = {
+  'one for each side': 'one fuse',
+  'one fuse': 'one for each side',
+}
+const storeName = computed(() => `oilstone-draft-${id.value}`)
+const wants = reactive<Wants>({ ...USUAL, ...stored() })
+const draft = ref<Draft | null>(null)
+const other = ref<Draft | null>(null)
+const refused = ref('')
+const comparing = ref(false)
+
+function stored(): Partial<Wants> {
+  try {
+    return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
+  } catch {
+    return {}
+  }
+}
+
+async function ask(body: Schemas['DraftRequest']): Promise<Draft> {
+  return answered(client.POST('/api/builds/{build_id}/draft', { params: { path: { build_id: id.value } }, body }))
+}
+
+let asked = 0
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(
+  () => [JSON.stringify(wants), build.value?.revision],
+  () => {
+    sessionStorage.setItem(storeName.value, JSON.stringify(wants))
+    clearTimeout(timer)
+    timer = setTimeout(() => void look(), 200)
+  },
+  { immediate: true },
+)
+
+/** The draft at once, and then once more with its sizes. */
+async function look(): Promise<void> {
+  const mine = ++asked
+  if (build.value?.revision === undefined) return
+  other.value = null
+  try {
+    for (const sized of [false, true]) {
+      const answer = await ask({ ...wants, sized })
+      if (mine !== asked) return
+      draft.value = answer
+      refused.value = ''
+      if (!answer.steps.length) return
+    }
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    if (mine === asked) refused.value = problem.message
+  }
+}
+
+async function compare(): Promise<void> {
+  comparing.value = true
+  try {
+    other.value = await ask({ ...wants, fuses: OTHER[wants.fuses], sized: true })
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    refused.value = problem.message
+  } finally {
+    comparing.value = false
+  }
+}
+
+function take(step: string, wanted: boolean): void {
+  wants.left_out = wanted ? wants.left_out.filter((row) => row !== step) : [...wants.left_out, step]
+}
+
+const written = computed(() => (draft.value?.steps ?? []).filter((row) => !row.left_out && !row.problem))
+const refusedSteps = computed(() => (draft.value?.steps ?? []).filter((row) => row.problem).length)
+const loads = computed(() => written.value.reduce((sum, row) => sum + row.branches.length, 0))
+
+/** What two drafts take, side by side. */
+const columns = computed(() => [draft.value, other.value].filter((row): row is Draft => row !== null))
+const figures = computed(() => [
+  { title: 'Fuses', of: (row: Draft) => `${row.counts.fuse}` },
+  { title: 'Relays', of: (row: Draft) => `${row.counts.relay}` },
+  { title: 'Wires', of: (row: Draft) => `${row.wires}, ${fixed(row.length_m, 0)} m` },
+  {
+    title: 'Ways',
+    of: (row: Draft) =>
+      `${row.ways - row.ways_free} of ${row.ways} taken` + (row.ways_added ? `, ${row.ways_added} added` : ''),
+  },
+  { title: 'Sizes of wire', of: (row: Draft) => (row.bill ? `${row.bill.sizes}` : '…') },
+  { title: 'Copper', of: (row: Draft) => (row.bill ? `${fixed(row.bill.copper_kg, 1)} kg` : '…') },
+  {
+    title: 'Most lost',
+    of: (row: Draft) => (row.bill ? `${volts(row.bill.most_lost_v)} at ${row.bill.most_lost_at}` : '…'),
+  },
+  {
+    title: 'Most behind one fuse',
+    of: (row: Draft) => (row.darkest[0] ? `${row.darkest[0].loads.length} loads, ${row.darkest[0].fuse}` : 'nothing'),
+  },
+])
+
+async function write(): Promise<void> {
+  const operation: Operation = { op: 'draft_wiring', ...wants }
+  await edit('Draft the wiring', [operation], () => {
+    sessionStorage.removeItem(storeName.value)
+    void router.push({ name: 'circuits', params: { id: id.value } })
+  })
+}
+</script>
+
+<template>
+  <section v-if="build" class="draft">
+    <StockTabs />
+    <div class="body">
+      <header>
+        <h1>Draft the wiring</h1>
+        <p>
+          Everything in the list that has no wires yet, each function wired as a good builder would. What stands
+          stays. Nothing is written before you say so, and one undo takes it all back.
+        </p>
+      </header>
+
+      <form class="asks" aria-label="What a draft cannot know" @submit.prevent>
+        <label>
+          Fuses of lamps
+          <select v-model="wants.fuses">
+            <option v-for="(_, one) in OTHER" :key="one" :value="one">{{ one }}</option>
+          </select>
+        </label>
+        <label>
+          Headlamps
+          <select v-model="wants.headlamp_relays">
+            <option :value="true">through relays</option>
+            <option :value="false">straight from the switch</option>
+          </select>
+        </label>
+        <label>
+          Spare ways
+          <input v-model.number="wants.spare_ways" type="number" min="0" max="20" />
+        </label>
+      </form>
+
+      <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
+      <p v-else-if="!draft" class="quiet">Drafting…</p>
+      <p v-else-if="!draft.steps.length" class="empty">
+        Everything in the list is wired.
+        <RouterLink :to="{ name: 'circuits', params: { id } }">Look at the circuits</RouterLink>
+      </p>
+      <template v-else>
+        <section class="sheet takes" aria-label="What it takes">
+          <table>
+            <thead>
+              <tr>
+                <th scope="col"><span class="visually-hidden">Figure</span></th>
+                <th scope="col">{{ wants.fuses }}</th>
+                <th v-if="other" scope="col">{{ OTHER[wants.fuses] }}</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="row in figures" :key="row.title">
+                <th scope="row">{{ row.title }}</th>
+                <td v-for="(column, at) in columns" :key="at">{{ row.of(column) }}</td>
+              </tr>
+              <tr>
+                <th scope="row">To look at</th>
+                <td v-for="(column, at) in columns" :key="at">
+                  <template v-if="column.bill">
+                    <p v-for="row in column.bill.findings" :key="row.title"><VerdictMark :verdict="row.severity" /> {{ row.title }}</p>
+                    <VerdictMark v-if="!column.bill.findings.length" verdict="fine" />
+                  </template>
+                  <template v-else>Sizing it…</template>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <div class="beside">
+            <AButton v-if="!other" size="small" :loading="comparing" @click="compare">
+              Compare with {{ OTHER[wants.fuses] }}
+            </AButton>
+            <h3>If one fuse opens</h3>
+            <p v-for="row in draft.darkest" :key="row.fuse"><b>{{ row.fuse }}</b> takes {{ row.loads.join(', ') }} along.</p>
+          </div>
+        </section>
+
+        <ol class="steps" aria-label="Functions in the order of the work">
+          <li v-for="step in draft.steps" :key="step.id" class="sheet" :class="{ off: step.left_out }">
+            <h2>
+              <label>
+                <input type="checkbox" :checked="!step.left_out" @change="take(step.id, ($event.target as HTMLInputElement).checked)" />
+                {{ step.title }}
+              </label>
+            </h2>
+            <p class="why">{{ step.why }}</p>
+            <p v-if="step.problem" class="refusal">Cannot be written yet. {{ step.problem }}</p>
+            <p v-if="step.proposed.length" class="proposed">
+              <b>Not in your list, and proposed:</b> {{ step.proposed.join(', ') }}.
+            </p>
+            <table v-if="step.branches.length && !step.left_out" class="branches">
+              <thead>
+                <tr>
+                  <th scope="col">Load</th>
+                  <th scope="col">Behind</th>
+                  <th scope="col">Worked by</th>
+                  <th scope="col">Relay</th>
+                  <th scope="col">Live from</th>
+                  <th scope="col" class="figure">Own wire</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="row in step.branches" :key="row.load">
+                  <td>{{ row.load }}</td>
+                  <td>{{ row.fuse || '–' }}</td>
+                  <td>{{ row.worked_by.join(', ') || '–' }}</td>
+                  <td>{{ row.relay || '–' }}</td>
+                  <td>{{ row.key }}</td>
+                  <td class="figure">{{ fixed(row.length_m, 1) }} m</td>
+                </tr>
+              </tbody>
+            </table>
+          </li>
+        </ol>
+        <footer class="no-print">
+          <AButton type="primary" :disabled="!written.length" @click="write">
+            Write {{ written.length }} {{ written.length === 1 ? 'function' : 'functions' }} for {{ loads }} loads
+          </AButton>
+          <span v-if="refusedSteps" class="quiet">{{ refusedSteps }} cannot be written yet and stay in the list.</span>
+        </footer>
+      </template>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.draft {
+  display: flex;
+  height: 100%;
+  flex-direction: column;
+}
+
+.body {
+  min-height: 0;
+  flex: 1;
+  overflow-y: auto;
+  padding: 10px 16px 0;
+}
+
+header p {
+  max-width: 90ch;
+}
+
+.asks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 18px;
+  margin: 8px 0 12px;
+}
+
+.asks label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+
+.asks input,
+.asks select {
+  height: 26px;
+  padding: 0 5px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.asks input {
+  width: 60px;
+}
+
+.takes {
+  display: flex;
+  gap: 16px;
+  align-items: start;
+  padding: 6px 12px 10px;
+}
+
+.takes table {
+  width: auto;
+  flex: none;
+}
+
+.beside {
+  max-width: 60ch;
+}
+
+.beside p {
+  margin: 0 0 3px;
+}
+
+.branches {
+  table-layout: fixed;
+}
+
+.branches th:nth-last-child(-n + 2) {
+  width: 92px;
+}
+
+.takes th[scope='row'] {
+  padding-right: 16px;
+  color: var(--quiet);
+  font-weight: 400;
+  text-align: left;
+  vertical-align: top;
+}
+
+.takes td p {
+  margin: 0 0 2px;
+}
+
+.steps {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  margin: 10px 0;
+  padding: 0;
+  list-style: none;
+}
+
+.steps li {
+  padding: 6px 12px 8px;
+}
+
+.steps h2 label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+
+.why,
+.proposed {
+  margin: 0 0 4px 22px;
+}
+
+.why {
+  color: var(--quiet);
+}
+
+.off {
+  opacity: 0.75;
+}
+
+footer {
+  position: sticky;
+  bottom: 0;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding: 8px 0;
+  background: var(--paper);
+}
+</style>

@@ -1,0 +1,177 @@
+"""The whole car drafted from its list: all wired as its kind asks, and what stood is kept."""
+
+from dataclasses import replace
+from functools import cache
+from unittest import TestCase
+
+from circuitry.design.model import STYLES, Build, Way
+from circuitry.edits import apply_operations
+from circuitry.errors import UnusableInput
+from circuitry.network import Network
+from circuitry.reach.paths import paths_of, state_of
+from circuitry.sizing import size_build
+from circuitry.stock.drafting import Draft, Wants, bill, draft
+from circuitry.stock.start import OPTIONS, KindOfCar, start
+from tests.core.cars import roadster
+
+EVERYTHING = KindOfCar("Everything", "saloon", "steel", 4, 4, battery="engine bay", options=OPTIONS)
+BY_STYLE = [
+    KindOfCar(
+        style, style, "steel", battery="cabin", options=("wipers", OPTIONS[at], OPTIONS[-1 - at])
+    )
+    for at, style in enumerate(STYLES)
+]
+CARS = (*BY_STYLE, EVERYTHING)
+
+
+@cache
+def drafts() -> tuple[tuple[Build, Draft], ...]:
+    cars = [start(car) for car in CARS]
+    return tuple((car, draft(car)) for car in cars)
+
+
+class DraftTest(TestCase):
+    def test_everything_in_the_list_is_wired_and_comes_on(self) -> None:
+        for before, drafted in drafts():
+            self.assertEqual([row.problem for row in drafted.steps if row.problem], [])
+            sized = size_build(drafted.build).build
+            network, paths = Network(sized), paths_of(sized)
+            loads = [sized.parts[load.id] for load in before.parts_of_kind("load")]
+            ways = [paths.to_load(load) for load in loads]
+            self.assertNotIn(None, ways)
+            states = [state_of(sized, way.positions) for way in ways if way]
+            for load, solution in zip(loads, network.solve_many(states), strict=True):
+                self.assertTrue(solution.loads[load.id].is_on, (before.name, load.name))
+
+    def test_each_load_is_worked_by_the_switch_that_the_list_names(self) -> None:
+        for before, drafted in drafts():
+            rows = [branch for step in drafted.steps for branch in step.branches]
+            worked_by = {branch.load: branch.worked_by for branch in rows}
+            names = {part.name for part in before.parts.values()}
+            for load in before.parts_of_kind("load"):
+                named = load.wish.switch.split(",")[0] if load.wish else ""
+                if named in names:
+                    self.assertIn(named, worked_by[load.name], (before.name, load.name))
+
+    def test_what_must_live_without_the_key_does(self) -> None:
+        lives = ("Dipped beam", "Side lamp", "Tail lamp", "Stop lamp", "Horn")
+        for _, drafted in drafts():
+            for step in drafted.steps:
+                for branch in step.branches:
+                    if branch.load.startswith(lives):
+                        self.assertEqual(branch.key, "always", branch.load)
+
+    def test_few_findings_none_that_stops_and_ways_to_spare(self) -> None:
+        for before, drafted in drafts():
+            if before.name == EVERYTHING.name:
+                continue
+            rows = bill(size_build(drafted.build)).findings
+            self.assertNotIn("stop", [row.severity for row in rows], before.name)
+            self.assertLessEqual(len(rows), 2, [row.title for row in rows])
+            self.assertGreaterEqual(drafted.ways_free, 2)
+
+    def test_names_say_the_thing(self) -> None:
+        _, drafted = drafts()[-1]
+        names = {row.name for row in drafted.build.circuits.values()}
+        self.assertLessEqual({"Window left", "Window right", "Worklights"}, names)
+        numbered = [name for name in names if name[-1].isdigit()]
+        self.assertEqual(numbered, [])
+
+    def test_what_the_list_lacks_is_proposed_and_nothing_that_it_has(self) -> None:
+        for before, drafted in drafts():
+            proposed = {name for step in drafted.steps for name in step.proposed}
+            self.assertLessEqual({"Isolator inside", "Alternator", "Flasher"}, proposed)
+            self.assertEqual(
+                proposed & {part.name for part in before.parts.values()} - {"Hazard switch"}, set()
+            )
+
+    def test_no_fuse_leaves_both_headlamps_dark(self) -> None:
+        for _, drafted in drafts():
+            fuses = {branch.load: branch.fuse for step in drafted.steps for branch in step.branches}
+            self.assertNotEqual(fuses["Dipped beam left"], fuses["Dipped beam right"])
+        one = draft(start(CARS[0]), Wants(fuses="one fuse"))
+        fuses = {branch.load: branch.fuse for step in one.steps for branch in step.branches}
+        self.assertEqual(fuses["Dipped beam left"], fuses["Dipped beam right"])
+
+
+class AgainTest(TestCase):
+    def test_a_second_draft_finds_nothing_to_do(self) -> None:
+        for _, drafted in drafts()[:3]:
+            again = draft(drafted.build)
+            self.assertEqual([row for row in again.steps if row.circuits], [])
+            self.assertEqual(again.build, drafted.build)
+
+    def test_what_is_left_out_is_written_the_next_time_and_what_stands_is_kept(self) -> None:
+        before = start(CARS[0])
+        first = draft(before, Wants(left_out=("horn", "headlamps")))
+        wired = first.build.wired_parts()
+        self.assertFalse({"horn", "dipped-beam-left"} & wired)
+        left = {row.id: row for row in first.steps if row.left_out}
+        self.assertEqual([row.load for row in left["horn"].branches], ["Horn"])
+        second = draft(first.build)
+        written = {row.id for row in second.steps if row.circuits}
+        self.assertEqual(written, {"horn", "headlamps"})
+        kept = {wire: second.build.wires[wire] for wire in first.build.wires}
+        self.assertEqual(kept, dict(first.build.wires))
+
+    def test_a_car_half_wired_by_hand_keeps_its_wires(self) -> None:
+        before = roadster()
+        drafted = draft(before)
+        for wire_id, wire in before.wires.items():
+            now = drafted.build.wires[wire_id]
+            self.assertEqual(
+                (now.size, now.label, now.colour), (wire.size, wire.label, wire.colour)
+            )
+        loads = {load.id for load in before.parts_of_kind("load")}
+        left = loads - drafted.build.wired_parts()
+        refused = [row for row in drafted.steps if row.problem]
+        self.assertLessEqual(len(left), len(refused))
+
+    def test_what_goes_out_of_the_car_gets_no_wires(self) -> None:
+        before = start(CARS[0])
+        horn = replace(before.parts["horn"], state="remove")
+        drafted = draft(replace(before, parts={**before.parts, "horn": horn}))
+        self.assertNotIn("horn", drafted.build.wired_parts())
+        self.assertNotIn("horn", [row.id for row in drafted.steps])
+
+
+class RoomTest(TestCase):
+    def test_a_panel_too_small_grows_on_the_bus_that_is_full(self) -> None:
+        before = start(CARS[0])
+        panel = before.parts["panel"]
+        few = tuple(Way(f"F{n}", bus) for n, bus in enumerate(("battery", "accessory", "run"), 1))
+        small = replace(before, parts={**before.parts, "panel": replace(panel, ways=few)})
+        drafted = draft(small)
+        self.assertEqual([row.problem for row in drafted.steps if row.problem], [])
+        self.assertGreater(drafted.ways_added, 10)
+        self.assertGreaterEqual(drafted.ways_free, 2)
+        names = [way.name for way in drafted.build.parts["panel"].ways]
+        self.assertEqual(len(names), len(set(names)))
+
+    def test_spare_ways_as_many_as_are_wanted(self) -> None:
+        self.assertGreaterEqual(draft(start(CARS[0]), Wants(spare_ways=20)).ways_free, 20)
+
+    def test_a_car_without_a_panel_says_what_to_do(self) -> None:
+        before = start(CARS[0])
+        parts = {key: part for key, part in before.parts.items() if part.kind != "panel"}
+        wires = {
+            key: wire
+            for key, wire in before.wires.items()
+            if "panel" not in (wire.from_terminal.part, wire.to_terminal.part)
+        }
+        with self.assertRaisesRegex(UnusableInput, "Add one"):
+            draft(replace(before, parts=parts, wires=wires))
+
+
+class OperationTest(TestCase):
+    def test_it_is_one_operation(self) -> None:
+        before = start(CARS[0])
+        after = apply_operations(before, [{"op": "draft_wiring", "left_out": ["horn"]}])
+        self.assertEqual(after, draft(before, Wants(left_out=("horn",))).build)
+        with self.assertRaisesRegex(UnusableInput, "at most 20"):
+            apply_operations(before, [{"op": "draft_wiring", "spare_ways": 21}])
+
+    def test_a_motor_that_goes_both_ways_is_not_wired_one_way(self) -> None:
+        before = start(EVERYTHING)
+        with self.assertRaisesRegex(UnusableInput, "goes both ways"):
+            apply_operations(before, [{"op": "wire_load", "load": "window-motor-left"}])
