@@ -8,8 +8,10 @@ import random
 import statistics
 import time
 import urllib.request
+from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from itertools import count
 from typing import Any
 from unittest.mock import patch
@@ -19,7 +21,7 @@ from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Runs
+from circuitry.design.model import STYLES, Build, Runs
 from circuitry.devices.load import rated_current_a
 from circuitry.document.reading import read, write
 from circuitry.drawing import schematic
@@ -32,6 +34,9 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from circuitry.sizing.least_copper import Fit, least_copper
+from circuitry.stock import TypedRow, set_cells
+from circuitry.stock.drafting import bill, draft
+from circuitry.stock.start import OPTIONS, KindOfCar, start
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.cars import ROOT
@@ -52,6 +57,7 @@ def main() -> None:
         measure_thicker()
         measure_spoiled()
         measure_circuits()
+        measure_drafts()
         measure_first_screen(server)
     finally:
         server.close()
@@ -180,6 +186,35 @@ def measure_circuits() -> None:
     network = Network(size_build(demo).build)
     loads = tuple(network.build.loads_of("turn-and-hazard-lamps"))
     show("truth table of the turn lamps", times_ms(lambda: truth_table(network, loads), 5))
+
+
+def measure_drafts() -> None:
+    """The wiring of a car with everything drafted from its list, and of one with many loads; what
+    is to be looked at in cars of every style."""
+    listed = start(KindOfCar("All", "saloon", "steel", 4, 4, options=OPTIONS))
+    lamp = {"what": "Courtesy lamp 5 W", "where": "Roof, middle", "key": "accessory"}
+    rows = [
+        TypedRow(None, {**lamp, "name": f"Lamp {n}", "switch": f"Switch {n}"}) for n in range(100)
+    ]
+    for build, repeats in ((listed, 5), (set_cells(listed, rows), 3)):
+        loads = len(build.parts_of_kind("load"))
+        show(f"draft {loads} loads", times_ms(partial(draft, build), repeats))
+    found: Counter[str] = Counter()
+    cars = [
+        KindOfCar(f"{style}", style, shell, 4, 4, battery=battery, options=options)
+        for style in STYLES
+        for shell, battery in (("steel", "engine bay"), ("plastic on a frame", "luggage"))
+        for options in (OPTIONS[::2], OPTIONS[1::2])
+    ]
+    for car in cars:
+        drafted = draft(start(car))
+        found["refused"] += sum(bool(step.problem) for step in drafted.steps)
+        rows_found = Counter(row.severity for row in bill(size_build(drafted.build)).findings)
+        found["stops"] += rows_found["stop"]
+        found["most looks"] = max(found["most looks"], rows_found["look"])
+    print(f"{len(cars)} cars of every style drafted and sized")
+    for what in ("refused", "stops", "most looks"):
+        print(f"  {what:26}{found[what]:8d}")
 
 
 def measure_solve(sized: Build) -> None:

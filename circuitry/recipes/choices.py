@@ -1,8 +1,9 @@
 """What a load can be switched by and put behind, for lists to choose from."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-from circuitry.design.model import Build, Terminal
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import switches_of
 from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.protection import WayStatus, fuse_output, ways
@@ -46,17 +47,38 @@ def choices(build: Build) -> Choices:
     )
 
 
-def _switch_outputs(build: Build, paths: Paths) -> list[SwitchOutput]:
-    rows = []
+def switch_named(build: Build, typed: str) -> SwitchOutput | None:
+    """The switch or output that a typed name means; its first output where it names none."""
     for part in switches_of(build):
-        if part.contacts is None or part.kind == "key switch":
-            continue
-        key = paths.key_needed(Terminal(part.id, part.contacts.common))
-        outputs = [name for name in part.contacts.terminals if name != part.contacts.common]
-        for output in outputs:
-            name = part.name if len(outputs) == 1 else f"{part.name}, {output}"
-            rows.append(SwitchOutput(Terminal(part.id, output), name, key))
-    return rows
+        for terminal, name in _outputs(part):
+            if means(typed, name):
+                return SwitchOutput(terminal, name, _key(paths_of(build), part))
+    return None
+
+
+def means(typed: str, name: str) -> bool:
+    """Whether a typed name means this switch or output; a switch means its first output."""
+    return name.lower() == typed.lower() or name.lower().startswith(f"{typed.lower()},")
+
+
+def _switch_outputs(build: Build, paths: Paths) -> Iterator[SwitchOutput]:
+    for part in switches_of(build):
+        for terminal, name in _outputs(part):
+            yield SwitchOutput(terminal, name, _key(paths, part))
+
+
+def _outputs(part: Part) -> Iterator[tuple[Terminal, str]]:
+    """The outputs of a switch other than the key, and what each is called."""
+    if part.contacts is None or part.kind == "key switch":
+        return
+    outputs = [name for name in part.contacts.terminals if name != part.contacts.common]
+    for output in outputs:
+        name = part.name if len(outputs) == 1 else f"{part.name}, {output}"
+        yield Terminal(part.id, output), name
+
+
+def _key(paths: Paths, part: Part) -> str | None:
+    return paths.key_needed(Terminal(part.id, part.contacts.common)) if part.contacts else None
 
 
 def _fuses(build: Build, paths: Paths) -> list[FuseChoice]:

@@ -44,7 +44,8 @@ def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
     }
     rows = []
     for panel in build.parts_of_kind("panel"):
-        keys = {way.bus: paths.key_needed(Terminal(panel.id, way.bus)) for way in panel.ways}
+        buses = {way.bus for way in panel.ways}
+        keys = {bus: paths.key_needed(Terminal(panel.id, bus)) for bus in buses}
         rows += [
             WayStatus(panel.id, way.name, way.bus, keys[way.bus], fitted.get((panel.id, way.name)))
             for way in panel.ways

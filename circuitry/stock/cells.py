@@ -11,7 +11,7 @@ from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.load import DUTIES
 from circuitry.errors import UnusableInput
 from circuitry.quantities import NotUnderstood
-from circuitry.recipes.choices import Choices, choices
+from circuitry.recipes.choices import Choices, choices, means, switch_named
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import NewSwitch, Wiring, rewire_circuit, wire_load
 from circuitry.stock.patterns import (
@@ -309,21 +309,21 @@ def wire_as_wished(build: Build, load_id: str) -> Build:
     through = wish.through or "direct"
     if load is None or wish.switch.lower() in ("", KEY_ONLY):
         return wire_load(build, load_id, Wiring(key, None, None, through))
-    known = [row for row in choices(build).switches if _names(row.name, wish.switch)]
-    if not known:
+    known = switch_named(build, wish.switch)
+    if known is None:
         new = NewSwitch(wish.switch, load.place, momentary="push" in wish.switch.lower())
         return wire_load(build, load_id, Wiring(key, None, new, through))
-    table = build.parts[known[0].terminal.part].contacts
+    table = build.parts[known.terminal.part].contacts
     if table in (TABLES["Reversing switch"], TABLES["Up and down switch"]):
         raise UnusableInput(
             "both-ways",
             load_id,
-            f"{load.name} goes both ways by “{known[0].name}”. Draft the wiring, or write “Motor "
+            f"{load.name} goes both ways by “{known.name}”. Draft the wiring, or write “Motor "
             "both ways by a switch”: it turns the motor round.",
         )
-    fed_from = known[0].key
+    fed_from = known.key
     key = fed_from if fed_from in KEYS else key
-    return wire_load(build, load_id, Wiring(key, known[0].terminal, None, through))
+    return wire_load(build, load_id, Wiring(key, known.terminal, None, through))
 
 
 def _starts_an_engine(load: Part) -> bool:
@@ -349,11 +349,6 @@ def _stem(load: Part) -> frozenset[str]:
     return frozenset(load.name.lower().split()) - SIDES
 
 
-def _names(name: str, typed: str) -> bool:
-    """Whether a typed name means this switch or output; its first output where it names none."""
-    return name.lower() == typed.lower() or name.lower().startswith(f"{typed.lower()},")
-
-
 def _asked(wiring: Wiring, known: Choices, column: str, text: str) -> Wiring:
     if column == "key":
         key = _one_of(text.lower(), KEYS, wiring.key)
@@ -363,7 +358,7 @@ def _asked(wiring: Wiring, known: Choices, column: str, text: str) -> Wiring:
     if column == "switch":
         output = None
         if text.lower() not in ("", KEY_ONLY):
-            output = next((r.terminal for r in known.switches if _names(r.name, text)), None)
+            output = next((r.terminal for r in known.switches if means(text, r.name)), None)
             if output is None:
                 names = ", ".join(row.name for row in known.switches[:MOST_SHOWN])
                 raise NotUnderstood(f"“{text}”: a switch of this car: {KEY_ONLY}, {names}")

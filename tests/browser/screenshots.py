@@ -24,7 +24,7 @@ def main() -> None:
             browser = launch(playwright)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.goto(server.address)
-            take(page, "safety-notice", lambda: page.get_by_text("I have read this").wait_for())
+            page.get_by_text("I have read this").wait_for()
             read_notice(page)
             take_stock(page, server.address)
             lay_out(page, f"{server.address}builds/2")
@@ -41,6 +41,12 @@ def take_stock(page: Page, address: str) -> None:
     page.goto(f"{address}start")
     page.get_by_label("Name of the build").fill("Fen buggy")
     take(page, "start", lambda: page.get_by_text("What it has").wait_for())
+    for what in ("wipers", "heater", "electric fan"):
+        page.get_by_label(what, exact=True).check()
+    page.get_by_role("button", name="Write the first list").click()
+    page.get_by_role("link", name="Draft the wiring of").click()
+    page.get_by_role("button", name="Compare with one fuse").click()
+    take(page, "draft", lambda: page.get_by_text("alone keeps the road lit").wait_for())
 
     page.goto(f"{address}builds/1/stock")
     page.get_by_role("combobox", name="New load").fill("Rear fog lamp")

@@ -296,7 +296,8 @@ header p {
 
 .takes {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 8px 16px;
   align-items: start;
   padding: 6px 12px 10px;
 }
@@ -307,7 +308,9 @@ header p {
 }
 
 .beside {
+  min-width: 34ch;
   max-width: 60ch;
+  flex: 1;
 }
 
 .beside p {

@@ -84,7 +84,7 @@ function fuse(part: string): string {
       <input v-model="wanted" type="search" placeholder="Filter" aria-label="Filter rows" />
       <label class="tick"><input v-model="allColumns" type="checkbox" /> all figures</label>
       <span class="gap"></span>
-      <RouterLink v-if="notWired.length" :to="{ name: 'draft', params: { id } }">
+      <RouterLink v-if="notWired.length" class="act" :to="{ name: 'draft', params: { id } }">
         Draft the wiring of {{ notWired.length }}
       </RouterLink>
       <RouterLink :to="{ name: 'import', params: { id } }">Import…</RouterLink>
@@ -144,6 +144,16 @@ function fuse(part: string): string {
 </template>
 
 <style scoped>
+.act {
+  padding: 1px 9px;
+  border-radius: 3px;
+  background: var(--copper);
+  color: var(--sheet);
+  font-family: var(--heading);
+  font-weight: 600;
+  text-decoration: none;
+}
+
 .stock {
   display: flex;
   height: 100%;
