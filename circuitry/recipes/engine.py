@@ -37,6 +37,18 @@ def engine(job: Job) -> None:
         job.loads_on(own, "out", load)
 
 
+def glow_plugs(job: Job) -> None:
+    """A relay of many amps straight from the stud, as long as the button is held."""
+    plugs, button = job.loads("plugs"), job.need_switch("button")
+    fuse = job.line_fuse("Glow plug fuse", job.panel_place(), "maxi blade")
+    relay = job.relay("Glow plug relay", HEAVY_RELAY)
+    job.feed(job.main_stud(), "", fuse, "in")
+    job.feed(fuse, "out", relay, "30")
+    job.feed_switch(button, "run", "Preheat")
+    job.coil(relay, button, "out")
+    job.loads_on(relay, "87", *plugs)
+
+
 def _panel(job: Job, loads: int) -> Part:
     """A panel for the engine beside the other, with ways to spare."""
     ways = tuple(Way(f"E{number}", ENGINE_BUS) for number in range(1, loads + SPARE_WAYS + 1))
@@ -81,5 +93,24 @@ RECIPES = (
             _asked("idle_valve", "idle", "Idle valve", "Idle valve"),
         ),
         engine,
+    ),
+    Recipe(
+        "glow-plugs",
+        "Glow plugs",
+        "engine",
+        "critical",
+        "The plugs of a diesel engine behind one relay and one large fuse, alive while a button is "
+        "held with the key on run.",
+        "Glow plugs get red hot, and take as much as a headlamp each: hold the button for seconds.",
+        (
+            "Nothing: the large fuse, or the ground of the engine.",
+            "Starts badly on a cold day: one plug is open; each takes the same, measure them one "
+            "by one.",
+        ),
+        (
+            Question("plugs", "loads", "Glow plug", rows=("Glow plug",), near=("glow", "engine")),
+            Question("button", "switch", "Preheat button", ("Push button",), ("preheat", "dash")),
+        ),
+        glow_plugs,
     ),
 )

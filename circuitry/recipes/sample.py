@@ -87,15 +87,26 @@ def _wire(number: int, start: str, end: str) -> tuple[str, Wire]:
 SAMPLE_ANSWERS: dict[str, dict[str, Any]] = {
     "diode-logic": {"sources": ["panel.F1", "panel.F9"]},
     "flasher-cure": {"cure": "a resistor on each side"},
+    "glow-plugs": {
+        "plugs": [
+            {"row": "Glow plug", "place": "engine", "name": f"Glow plug {number}"}
+            for number in range(1, 5)
+        ]
+    },
 }
+WRITTEN_BEFORE = {
+    "flasher-cure": ("turn-and-hazard",),
+    "trailer": ("turn-and-hazard", "side-and-tail", "stop-lamps"),
+}
+"""What a recipe adds to, and so must be there before it."""
 
 
 @cache
 def sample(recipe_id: str) -> tuple[Build, str]:
     """A recipe written into the bare car, and the circuit that it made."""
     build = bare_car()
-    if recipe_id == "flasher-cure":
-        build = write_recipe(build, RECIPES["turn-and-hazard"], {})
+    for before in WRITTEN_BEFORE.get(recipe_id, ()):
+        build = write_recipe(build, RECIPES[before], {})
     if recipe_id == "diode-logic":
         for number, name in enumerate(("First feed", "Second feed")):
             key = {"key": "always" if number == 0 else "accessory"}

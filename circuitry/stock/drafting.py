@@ -175,6 +175,11 @@ PLANS = (
     ),
     _Plan("reversing", "Live with the key, through a switch on the gearbox.", _is_listed),
     _Plan("fogs", "Only with the other lamps on, so that they cannot be forgotten.", _is_listed),
+    _Plan(
+        "trailer",
+        "Each lamp of the trailer follows one of the car, over one plug and one ground.",
+        _is_listed,
+    ),
     _Plan("fan", "Through a relay: it takes more than a thermostat bears.", _is_listed),
     _Plan("blower", "Its resistors sit in the air; the switch carries the motor.", _is_listed),
     _Plan("wipers", "With park, so that they stop where they do not hide the road.", _is_listed),
@@ -200,6 +205,11 @@ PLANS = (
         "Locks go both ways, together, worked by two relays.",
         _is_listed,
         ("Door lock actuator",),
+    ),
+    _Plan(
+        "glow-plugs",
+        "Straight from the stud through a relay of many amps, as long as a button is held.",
+        _is_listed,
     ),
     _Plan("cluster", "With its telltales, and a memory that the key does not cut.", _is_listed),
     _Plan("interior", "By the doors, and by a switch of its own.", _is_listed),

@@ -12,6 +12,7 @@ from unittest import TestCase
 
 from circuitry.design.model import Terminal
 from circuitry.document.checks import check
+from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of
 from circuitry.reach.truth import truth_table
@@ -601,3 +602,58 @@ class TruthTableTest(TestCase):
             self.assertEqual(stops, [], recipe.id)
             self.assertTrue(recipe.caution and recipe.wrong and recipe.summary)
             self.assertIn(circuit, build.circuits)
+
+
+class TrailerTruthTest(TruthCase):
+    """The socket as ISO 1724 has it: each lamp of the trailer does what the car's does."""
+
+    def test_each_lamp_follows_that_of_the_car(self) -> None:
+        build, _ = sample("trailer")
+        network = Network(size_build(build).build)
+        follows = {
+            "trailer-turn-lamp-left": "turn-lamp-rear-left",
+            "trailer-turn-lamp-right": "turn-lamp-rear-right",
+            "trailer-tail-lamps": "tail-lamp-left",
+            "trailer-stop-lamps": "stop-lamp-left",
+        }
+        for moved in (
+            {"turn_switch": "left"},
+            {"turn_switch": "right"},
+            {"hazard_switch": "on"},
+            {"light_switch": "side"},
+            {"brake_switch": "pressed"},
+            {},
+        ):
+            for ours, its in follows.items():
+                self.assertEqual(
+                    does(network, ours, **moved), does(network, its, **moved), (ours, moved)
+                )
+        self.assertEqual(does(network, "trailer-turn-lamp-left", turn_switch="left"), "flashing")
+
+    def test_contacts_are_those_of_the_standard(self) -> None:
+        build, circuit = sample("trailer")
+        lands = {
+            wire.from_terminal.name: wire.to_terminal.part
+            for wire in build.wires.values()
+            if wire.circuit == circuit and wire.from_terminal.part == "trailer-socket"
+        }
+        self.assertEqual(lands["1b"], "trailer-turn-lamp-left")
+        self.assertEqual(lands["4b"], "trailer-turn-lamp-right")
+        self.assertEqual(lands["6b"], "trailer-stop-lamps")
+        self.assertEqual(lands["7b"], "trailer-tail-lamps")
+
+    def test_without_lamps_to_follow_it_says_so(self) -> None:
+        with self.assertRaisesRegex(UnusableInput, "no turn lamp"):
+            write_recipe(bare_car(), RECIPES["trailer"], {})
+
+
+class GlowPlugTruthTest(TruthCase):
+    def test_plugs_glow_while_the_button_is_held_with_the_key_on_run(self) -> None:
+        build, _ = sample("glow-plugs")
+        network = Network(size_build(build).build)
+        plugs = {f"glow-plug-{number}" for number in range(1, 5)}
+        self.assertEqual(self.alive(network, preheat_button="held"), plugs)
+        self.assertEqual(self.alive(network, "off", preheat_button="held"), set())
+        self.assertEqual(self.alive(network), set())
+        fuse = next(row for row in network.build.parts.values() if row.name == "Glow plug fuse")
+        self.assertGreaterEqual(fuse.number("rating_a", 0), 4 * 12)

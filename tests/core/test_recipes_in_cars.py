@@ -19,7 +19,7 @@ from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from tests.core.cars import ROOT, roadster
 
-LACKING = {"no-free-way", "too-few-sources", "no-module", "no-flasher"}
+LACKING = {"no-free-way", "too-few-sources", "no-module", "no-flasher", "no-lamp-to-follow"}
 """Why a car may refuse a recipe: the words say what to add."""
 
 
@@ -172,7 +172,7 @@ class StartedCarTest(TestCase):
                 try:
                     build = wire_as_wished(build, load.id)
                 except UnusableInput as problem:
-                    self.assertIn(problem.code, LACKING | {"starter"}, load.id)
+                    self.assertIn(problem.code, LACKING | {"starter", "both-ways"}, load.id)
         fitted = [part.fitted for part in build.parts_of_kind("fuse") if part.fitted]
         taken = [at.way for at in fitted if at.panel == panel.id]
         self.assertEqual(taken, ["E1", "E2", "E3", "E4", "E5"])
