@@ -41,6 +41,7 @@ from circuitry.recipes.load import (
     unwire_load,
 )
 from circuitry.recipes.points import Point, set_points
+from circuitry.recipes.protection import MORE_WAYS, add_ways
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.whole import (
     merge_circuits,
@@ -394,6 +395,18 @@ class DraftWiring(_Operation):
         return draft(build, wants).build
 
 
+class AddWays(_Operation):
+    """Give a panel more ways that are live from a key position."""
+
+    op: Literal["add_ways"]
+    panel: Id
+    key: Literal["always", "accessory", "run"]
+    count: Count = MORE_WAYS
+
+    def apply(self, build: Build) -> Build:
+        return add_ways(build, self.panel, self.key, self.count)
+
+
 class AddWire(_Operation):
     """Add one wire by hand, labelled and coloured by the policy."""
 
@@ -541,6 +554,7 @@ Operation = Annotated[
     | SetHarness
     | WriteRecipe
     | DraftWiring
+    | AddWays
     | AddWire
     | AddPart
     | Insert

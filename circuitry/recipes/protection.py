@@ -1,17 +1,19 @@
 """Choosing the fuse of a new circuit: a free way of the right key, or one that is shared."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
-from circuitry.design.model import Build, Fitted, Part, Terminal
+from circuitry.design.model import Build, Fitted, Part, Terminal, Way
 from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
+from circuitry.finding import Mend
 from circuitry.reach.paths import Paths, paths_of
 from circuitry.recipes.draft import Draft
 
 USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"
 HEAVY_FROM_A = 20.0
 """A load of so much wants a fuse of 30 A, and its wire more than the usual blade takes."""
+MORE_WAYS = 4
 ENGINE_BUS = "engine"
 """The bus of a panel behind the engine's main relay. Its ways are for what keeps the engine
 running; no other circuit takes one unasked."""
@@ -87,13 +89,57 @@ def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: s
             f"No free way is live {KEY_WORDS[keys[0]]}. "
             + (f"Share one of {', '.join(shared)}, " if shared else "")
             + ("or choose" if shared else "Choose")
-            + " another key position.",
+            + " another key position, or give the panel more ways.",
+            _more_ways(build, keys[0], rows),
         )
     panel = build.parts[free[0].panel]
     family = str(panel.figures.get("fuse_family", "regular blade"))
     fitted = Fitted(panel.id, free[0].way)
     return draft.add_part(
         "fuse", f"{fitted.way} {name}"[:80], panel.place, catalogue=family, fitted=fitted
+    )
+
+
+def _more_ways(build: Build, key: str, rows: Sequence[WayStatus]) -> tuple[Mend, ...]:
+    """The edits that give each panel with ways of this key position more of them."""
+    panels = dict.fromkeys(row.panel for row in rows if row.key == key and row.bus != ENGINE_BUS)
+    return tuple(
+        Mend(
+            f"Give {build.parts[panel].name} {MORE_WAYS} more ways {KEY_WORDS[key]}",
+            ({"op": "add_ways", "panel": panel, "key": key, "count": MORE_WAYS},),
+        )
+        for panel in panels
+    )
+
+
+def add_ways(build: Build, panel_id: str, key: str, count: int) -> Build:
+    """The build with more ways of a panel that are live from this key position, on the bus of
+    which most are taken; raises UnusableInput."""
+    rows = [row for row in ways(build) if row.panel == panel_id and row.key == key]
+    if not rows:
+        raise UnusableInput(
+            "no-bus",
+            panel_id,
+            f"There is no panel “{panel_id}” with ways that are live {KEY_WORDS[key]}. Feed a bus "
+            "of it first.",
+        )
+    return with_ways(build, panel_id, max(rows, key=lambda row: taken_beside(rows, row)).bus, count)
+
+
+def with_ways(build: Build, panel_id: str, bus: str, count: int) -> Build:
+    """The build with more ways on a bus of a panel, numbered on."""
+    panel = build.parts[panel_id]
+    names = {way.name for way in panel.ways}
+    fresh = (f"F{number}" for number in range(1, len(names) + count + 1))
+    added = [name for name in fresh if name not in names][:count]
+    grown = (*panel.ways, *(Way(name, bus) for name in added))
+    return replace(build, parts={**build.parts, panel.id: replace(panel, ways=grown)})
+
+
+def taken_beside(rows: Sequence[WayStatus], row: WayStatus) -> int:
+    """How many ways of the bus of a way are taken."""
+    return sum(
+        other.fuse is not None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
     )
 
 

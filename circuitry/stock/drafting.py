@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
 
-from circuitry.design.model import Build, Part, Way
+from circuitry.design.model import Build, Part
 from circuitry.design.routes import length_m
 from circuitry.devices import is_switch, switches_of
 from circuitry.devices.contact_tables import TABLES
@@ -20,14 +20,13 @@ from circuitry.progress import told
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, is_meant, suiting
 from circuitry.recipes.book import RECIPES
-from circuitry.recipes.protection import WayStatus, ways
+from circuitry.recipes.protection import MORE_WAYS, WayStatus, taken_beside, ways, with_ways
 from circuitry.recipes.recipe import Recipe, write_recipe
 from circuitry.sizing import Sizing
 from circuitry.sizing.rules import rules
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import SIDES
 
-MORE_WAYS = 4
 MOST_SPARE = 20
 NOT_DRAFTED = ("remove", "spare")
 """States of the list that ask for no wires."""
@@ -278,7 +277,7 @@ class _Drafting:
         rows = ways(self.build)
         wanting = self.wants.spare_ways - sum(row.fuse is None for row in rows)
         if wanting > 0:
-            self._grow(max(rows, key=lambda row: _taken(rows, row)), wanting)
+            self._grow(max(rows, key=lambda row: taken_beside(rows, row)), wanting)
 
     def answer(self) -> Draft:
         """The draft with what it takes."""
@@ -328,19 +327,13 @@ class _Drafting:
                 full = [row for row in rows if not _free_beside(rows, row)]
                 if problem.code != "no-free-way" or not full:
                     raise
-                grown = max(full, key=lambda row: _taken(rows, row))
+                grown = max(full, key=lambda row: taken_beside(rows, row))
             self._grow(grown, MORE_WAYS)
         return write(self.build)
 
     def _grow(self, beside: WayStatus, count: int) -> None:
-        panel = self.build.parts[beside.panel]
-        names = {way.name for way in panel.ways}
-        fresh = (f"F{number}" for number in range(1, len(names) + count + 1))
-        added = [name for name in fresh if name not in names][:count]
-        grown = (*panel.ways, *(Way(name, beside.bus) for name in added))
-        parts = {**self.build.parts, panel.id: replace(panel, ways=grown)}
-        self.build = replace(self.build, parts=parts)
-        self.ways_added += len(added)
+        self.build = with_ways(self.build, beside.panel, beside.bus, count)
+        self.ways_added += count
 
     def _take(self, step: DraftStep, after: Build) -> None:
         new = [part for part in after.parts.values() if part.id not in self.build.parts]
@@ -492,13 +485,6 @@ def _answers(build: Build, recipe: Recipe, wants: Wants) -> dict[str, Any]:
     if "relays" in answers:
         answers["relays"] = wants.headlamp_relays
     return answers
-
-
-def _taken(rows: Sequence[WayStatus], row: WayStatus) -> int:
-    """How many ways of its bus are taken."""
-    return sum(
-        other.fuse is not None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
-    )
 
 
 def _free_beside(rows: Sequence[WayStatus], row: WayStatus) -> bool:

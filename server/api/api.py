@@ -10,6 +10,7 @@ from ninja.parser import Parser
 
 from circuitry.document.reading import read_json, too_large
 from circuitry.errors import UnusableInput
+from circuitry.plain import plain
 from circuitry.progress import Stopped
 from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock, work
 from server.builds.history import NothingToMove, StaleBase
@@ -71,14 +72,16 @@ MOST_TOLD = 20
 
 
 def _problem(request: HttpRequest, code: str, where: str, message: str, **more: Any) -> Any:
-    return {"code": code, "where": where, "message": message, **more}
+    return {"code": code, "where": where, "message": message, "mends": [], **more}
 
 
 @api.exception_handler(UnusableInput)
 def unusable(request: HttpRequest, problem: UnusableInput) -> HttpResponse:
     """422, or 413 for what is too large."""
     status = TOO_LARGE if problem.code == "too-large" else UNUSABLE
-    body = _problem(request, problem.code, problem.where, problem.message)
+    body = _problem(
+        request, problem.code, problem.where, problem.message, mends=plain(problem.mends)
+    )
     return api.create_response(request, body, status=status)
 
 

@@ -16,12 +16,21 @@ Revision = Annotated[int, Field(ge=0, lt=2**31)]
 Pair = Annotated[list[str], Field(min_length=2, max_length=2)]
 
 
+class MendView(Schema):
+    """A way to put a finding right."""
+
+    label: str
+    operations: SkipValidation[list[Operation]]
+
+
 class Problem(Schema):
-    """Why a request was refused: a stable code, what it concerns, and the way out."""
+    """Why a request was refused: a stable code, what it concerns, and the way out; edits after
+    which it can be asked for again."""
 
     code: str
     where: str
     message: str
+    mends: list[MendView] = []  # noqa: RUF012
 
 
 class WorkView(Schema):
@@ -638,13 +647,6 @@ class WireHeatView(Schema):
     most_a: float
     spots: list[SpotView]
     overload: OverloadView
-
-
-class MendView(Schema):
-    """A way to put a finding right."""
-
-    label: str
-    operations: SkipValidation[list[Operation]]
 
 
 class FindingView(Schema):

@@ -62,6 +62,19 @@ class RecipeTest(BrowserTest):
         page.get_by_role("button", name="Write it again").click()
         expect(page.get_by_text("saved, revision 3")).to_be_visible()
 
+    def test_a_full_panel_offers_more_ways(self) -> None:
+        page = self.open()
+        fill = {"op": "write_recipe", "recipe": "sockets", "answers": {"key": "run"}}
+        edits, base, saved = f"{self.server.address}api/builds/1/edits", 0, True
+        while saved:
+            body = {"base": base, "label": "Fill", "operations": [fill]}
+            saved, base = page.request.post(edits, data=body).ok, base + 1
+        page.goto(f"{self.server.address}builds/1/circuits/add/reversing")
+        page.get_by_role("button", name=re.compile("^Give Panel 4 more ways")).click()
+        expect(page.get_by_role("button", name="Write Reversing lamps")).to_be_enabled()
+        page.get_by_role("button", name="Write Reversing lamps").click()
+        expect(page).to_have_url(re.compile("circuits/reversing"))
+
     def test_what_is_typed_outlives_a_reload(self) -> None:
         page = self.open("builds/1/circuits/add/horn")
         page.get_by_label("Call it").fill("Klaxon")

@@ -191,3 +191,25 @@ class NamesTest(TestCase):
         self.assertLessEqual({"Window switch left", "Window switch right"}, switches)
         unnamed = write_recipe(build, RECIPES["reversed-by-switch"], {})
         self.assertNotIn("", [circuit.name for circuit in unnamed.circuits.values()])
+
+
+class MoreWaysTest(TestCase):
+    """A panel without a free way says so, and what it offers makes room."""
+
+    def test_the_way_out_of_a_full_panel_leads_out(self) -> None:
+        car = roadster()
+        with self.assertRaises(UnusableInput) as refused:
+            for _ in range(20):
+                car = write_recipe(car, RECIPES["sockets"], {"key": "run"})
+        self.assertEqual(refused.exception.code, "no-free-way")
+        (mend,) = refused.exception.mends
+        self.assertIn("more ways from run", mend.label)
+        grown = apply_operations(car, list(mend.operations))
+        ways = {part.id: len(part.ways) for part in car.parts_of_kind("panel")}
+        more = {part.id: len(part.ways) for part in grown.parts_of_kind("panel")}
+        self.assertEqual(sum(more.values()), sum(ways.values()) + 4)
+        self.assertIn("reversing-lamps", write_recipe(grown, RECIPES["reversing"], {}).circuits)
+
+    def test_ways_that_nothing_feeds_are_refused(self) -> None:
+        with self.assertRaisesRegex(UnusableInput, "Feed a bus"):
+            apply_operations(bare_car(), [{"op": "add_ways", "panel": "module", "key": "run"}])

@@ -38,6 +38,7 @@ const UNREACHABLE = {
   code: 'unreachable',
   where: 'server',
   message: 'Oilstone does not answer. Start it again with “make demo”; what you typed is still here.',
+  mends: [],
 }
 
 interface Answer<T> {
@@ -58,6 +59,6 @@ export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
   const error = answer.error as Partial<Schemas['Problem']> | undefined
   const problem = error?.message
     ? (error as Schemas['Problem'])
-    : { code: 'unknown', where: 'server', message: `The server refused (${answer.response.status}).` }
+    : { code: 'unknown', where: 'server', message: `The server refused (${answer.response.status}).`, mends: [] }
   throw new Refused(problem, answer.response.status)
 }

@@ -15,6 +15,8 @@ export interface Conflict {
 export const saving = ref(false)
 export const conflict = ref<Conflict | null>(null)
 export const refusal = ref<string | null>(null)
+/** Edits after which what was refused can be asked for again. */
+export const waysOut = ref<Schemas['MendView'][]>([])
 
 let last: Promise<boolean> = Promise.resolve(true)
 
@@ -43,6 +45,7 @@ export function useEdits(id: Ref<number>) {
   ): Promise<boolean> {
     saving.value = true
     refusal.value = null
+    waysOut.value = []
     conflict.value = null
     try {
       const answer = await request()
@@ -59,6 +62,7 @@ export function useEdits(id: Ref<number>) {
         await queries.invalidateQueries({ queryKey: ['build', id.value] })
       } else {
         refusal.value = problem.message
+        waysOut.value = problem.problem.mends ?? []
       }
       return false
     } finally {

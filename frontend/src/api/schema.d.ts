@@ -987,8 +987,235 @@ export interface components {
             id: number;
         };
         /**
+         * Add
+         * @description Add one thing to a collection.
+         */
+        Add: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add";
+            /** @enum {string} */
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            value: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * AddLoad
+         * @description Add a load with its circuit, wires, ground, fuse and, through a relay, its relay.
+         */
+        AddLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_load";
+            name: string;
+            catalogue: string;
+            place: string;
+            wiring?: components["schemas"]["WiringAsked"];
+            beside?: string | null;
+        };
+        /**
+         * AddPart
+         * @description Add one part by hand; ``row`` is what it is among the choices of its kind.
+         */
+        AddPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_part";
+            kind: string;
+            name: string;
+            place: string | null;
+            row?: string | null;
+            circuit?: string | null;
+            count?: number;
+        };
+        /**
+         * AddWays
+         * @description Give a panel more ways that are live from a key position.
+         */
+        AddWays: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_ways";
+            panel: string;
+            /** @enum {string} */
+            key: "always" | "accessory" | "run";
+            count?: number;
+        };
+        /**
+         * AddWire
+         * @description Add one wire by hand, labelled and coloured by the policy.
+         */
+        AddWire: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_wire";
+            from_terminal: string;
+            to_terminal: string;
+            circuit?: string | null;
+        };
+        /**
+         * Change
+         * @description Change fields of one thing, or the build's own name, body and policy.
+         */
+        Change: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change";
+            /** @enum {string} */
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            id: string;
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ChosenPart
+         * @description An answer of a recipe that names a part that is there, or one to be made.
+         */
+        ChosenPart: {
+            part?: string | null;
+            row?: string | null;
+            place?: string | null;
+            name?: string | null;
+        };
+        /**
+         * DraftWiring
+         * @description Wire everything in the list that has no wires yet, each function by its recipe.
+         */
+        DraftWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "draft_wiring";
+            /** @enum {string} */
+            fuses?: "one for each side" | "one fuse";
+            headlamp_relays?: boolean;
+            spare_ways?: number;
+            left_out?: string[];
+        };
+        /**
+         * Insert
+         * @description Put a part into a wire; ``count`` cavities of a connector.
+         */
+        Insert: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "insert";
+            wire: string;
+            kind: string;
+            place?: string | null;
+            name?: string | "";
+            power?: string | null;
+            into?: string | null;
+            count?: number;
+        };
+        /**
+         * MendView
+         * @description A way to put a finding right.
+         */
+        MendView: {
+            /** Label */
+            label: string;
+            /** Operations */
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+        };
+        /**
+         * MergeCircuits
+         * @description Make several circuits one.
+         */
+        MergeCircuits: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "merge_circuits";
+            into: string;
+            circuits: string[];
+        };
+        /**
+         * MirrorCircuit
+         * @description Write a circuit again for the other side of the car.
+         */
+        MirrorCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mirror_circuit";
+            circuit: string;
+        };
+        /**
+         * MoveCircuit
+         * @description Move a circuit to another panel, way or ground.
+         */
+        MoveCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move_circuit";
+            circuit: string;
+            panel?: string | null;
+            way?: string | null;
+            ground?: string | null;
+            any_key?: boolean;
+        };
+        /**
+         * MovePart
+         * @description Move a battery or panel with the fuses that go along, a battery with its isolators and its
+         *     ground cable; anything else by itself.
+         */
+        MovePart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move_part";
+            part: string;
+            place: string;
+        };
+        /**
+         * NewSwitchAsked
+         * @description A switch to be added with a load: off and on, or held.
+         */
+        NewSwitchAsked: {
+            name: string;
+            place: string;
+            momentary?: boolean;
+        };
+        /**
+         * PinWay
+         * @description Lead a wire along chosen runs; without any it takes the shortest way again.
+         */
+        PinWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "pin_way";
+            wire: string;
+            through: string[];
+        };
+        /**
          * Problem
-         * @description Why a request was refused: a stable code, what it concerns, and the way out.
+         * @description Why a request was refused: a stable code, what it concerns, and the way out; edits after
+         *     which it can be asked for again.
          */
         Problem: {
             /** Code */
@@ -997,6 +1224,233 @@ export interface components {
             where: string;
             /** Message */
             message: string;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["MendView"][];
+        };
+        /**
+         * Recolour
+         * @description Give every wire the colour that the policy asks for.
+         */
+        Recolour: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "recolour";
+        };
+        /**
+         * Remove
+         * @description Take one thing out of a collection.
+         */
+        Remove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "remove";
+            /** @enum {string} */
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            id: string;
+        };
+        /**
+         * RemoveLoad
+         * @description Take a load out; its circuit goes with its last load.
+         */
+        RemoveLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "remove_load";
+            load: string;
+        };
+        /**
+         * RemoveRow
+         * @description Take a row out of the list: a load with its wires, anything else only once it is free.
+         */
+        RemoveRow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "remove_row";
+            part: string;
+        };
+        /**
+         * RewireCircuit
+         * @description Wire the same loads another way.
+         */
+        RewireCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "rewire_circuit";
+            circuit: string;
+            wiring: components["schemas"]["WiringAsked"];
+        };
+        /**
+         * SetCells
+         * @description Set cells of the stock list as text, new rows too; all or none.
+         */
+        SetCells: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_cells";
+            rows: components["schemas"]["StockRow"][];
+            new_places?: boolean;
+            by_name?: boolean;
+        };
+        /**
+         * SetFigures
+         * @description Set figures of a part as text: ``4,7 kΩ``.
+         */
+        SetFigures: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_figures";
+            part: string;
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SetHarness
+         * @description Set cells of a circuit of a ready-made harness as text.
+         */
+        SetHarness: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_harness";
+            harness?: string | null;
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SetPoints
+         * @description Set pins of a box, cavities, ways or channels; wires and fuses go along with a new name.
+         */
+        SetPoints: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_points";
+            part: string;
+            points: components["schemas"]["TypedPoint"][];
+        };
+        /**
+         * SetRun
+         * @description Set cells of a run as text: ``3 ft 4``; a new run where it names none.
+         */
+        SetRun: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_run";
+            run?: string | null;
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SplitLoad
+         * @description Give a load a circuit and a way of its own.
+         */
+        SplitLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "split_load";
+            load: string;
+        };
+        /**
+         * StockRow
+         * @description Cells of a row of the stock list as typed; a new row where it names no part.
+         */
+        StockRow: {
+            part?: string | null;
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TypedPoint
+         * @description A pin, cavity, way or channel as typed; ``was`` is its name before, None for a new one.
+         */
+        TypedPoint: {
+            name: string;
+            was?: string | null;
+            function?: ("" | "supply" | "ground" | "input" | "input to ground" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside") | "channel";
+            bus?: string;
+            when?: string;
+            limit_a?: number | null;
+        };
+        /**
+         * UnwireLoad
+         * @description Take the wires of a load out, so that it stands in the list again.
+         */
+        UnwireLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "unwire_load";
+            load: string;
+        };
+        /**
+         * WireLoad
+         * @description Wire a load of the list as it asks.
+         */
+        WireLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "wire_load";
+            load: string;
+        };
+        /**
+         * WiringAsked
+         * @description How a circuit is to be wired; what is not said is as usual.
+         */
+        WiringAsked: {
+            /** @enum {string} */
+            key?: "always" | "accessory" | "run";
+            switch?: string | null;
+            new_switch?: components["schemas"]["NewSwitchAsked"] | null;
+            /** @enum {string} */
+            through?: "direct" | "relay";
+            fuse?: string | null;
+        };
+        /**
+         * WriteRecipe
+         * @description Write a whole function, new or in place of a circuit; what is not answered is as usual.
+         */
+        WriteRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "write_recipe";
+            recipe: string;
+            answers?: {
+                [key: string]: boolean | number | string | components["schemas"]["ChosenPart"] | (boolean | number | string | components["schemas"]["ChosenPart"] | null)[] | null;
+            };
+            name?: string | null;
+            circuit?: string | null;
         };
         /**
          * AcceptanceView
@@ -1083,16 +1537,6 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
-        };
-        /**
-         * ChosenPart
-         * @description An answer of a recipe that names a part that is there, or one to be made.
-         */
-        ChosenPart: {
-            part?: string | null;
-            row?: string | null;
-            place?: string | null;
-            name?: string | null;
         };
         /**
          * CircuitView
@@ -1465,86 +1909,6 @@ export interface components {
             };
         };
         /**
-         * Add
-         * @description Add one thing to a collection.
-         */
-        Add: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add";
-            /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
-            value: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * AddLoad
-         * @description Add a load with its circuit, wires, ground, fuse and, through a relay, its relay.
-         */
-        AddLoad: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add_load";
-            name: string;
-            catalogue: string;
-            place: string;
-            wiring?: components["schemas"]["WiringAsked"];
-            beside?: string | null;
-        };
-        /**
-         * AddPart
-         * @description Add one part by hand; ``row`` is what it is among the choices of its kind.
-         */
-        AddPart: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add_part";
-            kind: string;
-            name: string;
-            place: string | null;
-            row?: string | null;
-            circuit?: string | null;
-            count?: number;
-        };
-        /**
-         * AddWire
-         * @description Add one wire by hand, labelled and coloured by the policy.
-         */
-        AddWire: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add_wire";
-            from_terminal: string;
-            to_terminal: string;
-            circuit?: string | null;
-        };
-        /**
-         * Change
-         * @description Change fields of one thing, or the build's own name, body and policy.
-         */
-        Change: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "change";
-            /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
-            id: string;
-            fields: {
-                [key: string]: unknown;
-            };
-        };
-        /**
          * CircuitResult
          * @description One line of the ledger.
          */
@@ -1572,22 +1936,6 @@ export interface components {
              * @enum {string}
              */
             verdict: "stop" | "look" | "note" | "fine";
-        };
-        /**
-         * DraftWiring
-         * @description Wire everything in the list that has no wires yet, each function by its recipe.
-         */
-        DraftWiring: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "draft_wiring";
-            /** @enum {string} */
-            fuses?: "one for each side" | "one fuse";
-            headlamp_relays?: boolean;
-            spare_ways?: number;
-            left_out?: string[];
         };
         /**
          * FindingView
@@ -1648,24 +1996,6 @@ export interface components {
             when: string;
         };
         /**
-         * Insert
-         * @description Put a part into a wire; ``count`` cavities of a connector.
-         */
-        Insert: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "insert";
-            wire: string;
-            kind: string;
-            place?: string | null;
-            name?: string | "";
-            power?: string | null;
-            into?: string | null;
-            count?: number;
-        };
-        /**
          * LoadResult
          * @description The worst state of one load, with the wire that feeds it and the fuse that it is behind.
          */
@@ -1694,142 +2024,6 @@ export interface components {
             when: string;
         };
         /**
-         * MendView
-         * @description A way to put a finding right.
-         */
-        MendView: {
-            /** Label */
-            label: string;
-            /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
-        };
-        /**
-         * MergeCircuits
-         * @description Make several circuits one.
-         */
-        MergeCircuits: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "merge_circuits";
-            into: string;
-            circuits: string[];
-        };
-        /**
-         * MirrorCircuit
-         * @description Write a circuit again for the other side of the car.
-         */
-        MirrorCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "mirror_circuit";
-            circuit: string;
-        };
-        /**
-         * MoveCircuit
-         * @description Move a circuit to another panel, way or ground.
-         */
-        MoveCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "move_circuit";
-            circuit: string;
-            panel?: string | null;
-            way?: string | null;
-            ground?: string | null;
-            any_key?: boolean;
-        };
-        /**
-         * MovePart
-         * @description Move a battery or panel with the fuses that go along, a battery with its isolators and its
-         *     ground cable; anything else by itself.
-         */
-        MovePart: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "move_part";
-            part: string;
-            place: string;
-        };
-        /**
-         * NewSwitchAsked
-         * @description A switch to be added with a load: off and on, or held.
-         */
-        NewSwitchAsked: {
-            name: string;
-            place: string;
-            momentary?: boolean;
-        };
-        /**
-         * PinWay
-         * @description Lead a wire along chosen runs; without any it takes the shortest way again.
-         */
-        PinWay: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "pin_way";
-            wire: string;
-            through: string[];
-        };
-        /**
-         * Recolour
-         * @description Give every wire the colour that the policy asks for.
-         */
-        Recolour: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "recolour";
-        };
-        /**
-         * Remove
-         * @description Take one thing out of a collection.
-         */
-        Remove: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "remove";
-            /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
-            id: string;
-        };
-        /**
-         * RemoveLoad
-         * @description Take a load out; its circuit goes with its last load.
-         */
-        RemoveLoad: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "remove_load";
-            load: string;
-        };
-        /**
-         * RemoveRow
-         * @description Take a row out of the list: a load with its wires, anything else only once it is free.
-         */
-        RemoveRow: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "remove_row";
-            part: string;
-        };
-        /**
          * Results
          * @description What sizing answers for one revision.
          */
@@ -1852,149 +2046,6 @@ export interface components {
             };
             /** Findings */
             findings: components["schemas"]["FindingView"][];
-        };
-        /**
-         * RewireCircuit
-         * @description Wire the same loads another way.
-         */
-        RewireCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "rewire_circuit";
-            circuit: string;
-            wiring: components["schemas"]["WiringAsked"];
-        };
-        /**
-         * SetCells
-         * @description Set cells of the stock list as text, new rows too; all or none.
-         */
-        SetCells: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_cells";
-            rows: components["schemas"]["StockRow"][];
-            new_places?: boolean;
-            by_name?: boolean;
-        };
-        /**
-         * SetFigures
-         * @description Set figures of a part as text: ``4,7 kΩ``.
-         */
-        SetFigures: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_figures";
-            part: string;
-            cells: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * SetHarness
-         * @description Set cells of a circuit of a ready-made harness as text.
-         */
-        SetHarness: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_harness";
-            harness?: string | null;
-            cells: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * SetPoints
-         * @description Set pins of a box, cavities, ways or channels; wires and fuses go along with a new name.
-         */
-        SetPoints: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_points";
-            part: string;
-            points: components["schemas"]["TypedPoint"][];
-        };
-        /**
-         * SetRun
-         * @description Set cells of a run as text: ``3 ft 4``; a new run where it names none.
-         */
-        SetRun: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_run";
-            run?: string | null;
-            cells: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * SplitLoad
-         * @description Give a load a circuit and a way of its own.
-         */
-        SplitLoad: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "split_load";
-            load: string;
-        };
-        /**
-         * StockRow
-         * @description Cells of a row of the stock list as typed; a new row where it names no part.
-         */
-        StockRow: {
-            part?: string | null;
-            cells: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * TypedPoint
-         * @description A pin, cavity, way or channel as typed; ``was`` is its name before, None for a new one.
-         */
-        TypedPoint: {
-            name: string;
-            was?: string | null;
-            function?: ("" | "supply" | "ground" | "input" | "input to ground" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside") | "channel";
-            bus?: string;
-            when?: string;
-            limit_a?: number | null;
-        };
-        /**
-         * UnwireLoad
-         * @description Take the wires of a load out, so that it stands in the list again.
-         */
-        UnwireLoad: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "unwire_load";
-            load: string;
-        };
-        /**
-         * WireLoad
-         * @description Wire a load of the list as it asks.
-         */
-        WireLoad: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "wire_load";
-            load: string;
         };
         /**
          * WireResult
@@ -2029,36 +2080,6 @@ export interface components {
             fuse: string | null;
             /** Behind */
             behind: string | null;
-        };
-        /**
-         * WiringAsked
-         * @description How a circuit is to be wired; what is not said is as usual.
-         */
-        WiringAsked: {
-            /** @enum {string} */
-            key?: "always" | "accessory" | "run";
-            switch?: string | null;
-            new_switch?: components["schemas"]["NewSwitchAsked"] | null;
-            /** @enum {string} */
-            through?: "direct" | "relay";
-            fuse?: string | null;
-        };
-        /**
-         * WriteRecipe
-         * @description Write a whole function, new or in place of a circuit; what is not answered is as usual.
-         */
-        WriteRecipe: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "write_recipe";
-            recipe: string;
-            answers?: {
-                [key: string]: boolean | number | string | components["schemas"]["ChosenPart"] | (boolean | number | string | components["schemas"]["ChosenPart"] | null)[] | null;
-            };
-            name?: string | null;
-            circuit?: string | null;
         };
         /**
          * CandidateView
@@ -2190,6 +2211,11 @@ export interface components {
             where: string;
             /** Message */
             message: string;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["MendView"][];
             /** Revision */
             revision: number;
             /** Since */
@@ -2225,7 +2251,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MovedView
@@ -2247,7 +2273,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Wires */
             wires: components["schemas"]["MovedView"][];
             /** Fuses */
@@ -2294,7 +2320,7 @@ export interface components {
          */
         MendedView: {
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Mends */
             mends: string[];
             /** Left */

@@ -7,6 +7,8 @@ import { useEdits } from '@/api/edits'
 import { useBuildId, useCatalogueLoads, useChoices } from '@/api/queries'
 import { fixed } from '@/format'
 
+import WaysOut from './WaysOut.vue'
+
 const props = defineProps<{ build: BuildView }>()
 
 const id = useBuildId()
@@ -24,7 +26,7 @@ const EMPTY: Draft = { name: '', what: '', place: '', key: 'always', by: '', thr
 const draft = reactive<Draft>({ ...EMPTY, ...stored() })
 const missing = ref<string | null>(null)
 const says = ref('')
-const problem = ref<string | null>(null)
+const problem = ref<Schemas['Problem'] | null>(null)
 
 const what = computed(() => catalogue.value?.find((row) => row.name === draft.what))
 const joinable = computed(() => props.build.circuits.filter((circuit) => circuit.intent))
@@ -130,7 +132,7 @@ async function look(): Promise<void> {
     if (mine === asked) says.value = wouldFit(answer)
   } catch (refused) {
     if (!(refused instanceof Refused)) throw refused
-    if (mine === asked) problem.value = refused.message
+    if (mine === asked) problem.value = refused.problem
   }
 }
 
@@ -236,7 +238,7 @@ async function add(): Promise<void> {
     <AButton type="primary" html-type="submit">Add load</AButton>
     <p class="says" role="status">
       <span v-if="missing" class="wrong">▲ {{ missing }}</span>
-      <span v-else-if="problem" class="wrong">▲ {{ problem }}</span>
+      <span v-else-if="problem" class="wrong">▲ {{ problem.message }} <WaysOut :mends="problem.mends" /></span>
       <template v-else-if="says">Oilstone would fit: {{ says }}</template>
       <span v-else class="quiet">N starts a new line. Enter adds it; Undo takes it back.</span>
     </p>

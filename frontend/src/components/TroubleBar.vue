@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { Button as AButton } from 'ant-design-vue'
 
-import { conflict, refusal } from '@/api/edits'
+import { conflict, refusal, waysOut } from '@/api/edits'
 import { moment } from '@/format'
+
+import WaysOut from './WaysOut.vue'
 
 function again(): void {
   void conflict.value?.again()
@@ -26,6 +28,7 @@ function again(): void {
   <div v-if="refusal" class="trouble" role="alert">
     <p>
       <b>Not saved.</b> {{ refusal }}
+      <WaysOut :mends="waysOut" />
       <AButton size="small" @click="refusal = null">Put away</AButton>
     </p>
   </div>

@@ -10,6 +10,7 @@ import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
 import CircuitSchematic from '@/components/CircuitSchematic.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
+import WaysOut from '@/components/WaysOut.vue'
 import RecipeQuestion from '@/components/RecipeQuestion.vue'
 
 /**
@@ -33,7 +34,7 @@ const { data: drawing } = useRecipeSchematic(chosenId)
 const answers = ref<Answers>({})
 const name = ref('')
 const would = ref<Schemas['EditAnswer'] | null>(null)
-const problem = ref<string | null>(null)
+const problem = ref<Schemas['Problem'] | null>(null)
 
 const storeName = computed(() => `oilstone-function-${id.value}-${chosenId.value}-${again.value?.id ?? ''}`)
 
@@ -104,7 +105,7 @@ async function look(): Promise<void> {
     if (!(refused instanceof Refused)) throw refused
     if (mine !== asked) return
     would.value = null
-    problem.value = refused.message
+    problem.value = refused.problem
   }
 }
 
@@ -191,7 +192,7 @@ async function write(): Promise<void> {
             @update:model-value="(value) => answer(question.name, value)"
           />
           <div class="would" role="status">
-            <p v-if="problem" class="refusal">{{ problem }}</p>
+            <p v-if="problem" class="refusal">{{ problem.message }} <WaysOut :mends="problem.mends" /></p>
             <template v-else>
               <p v-for="group in differences" :key="group.said">
                 <b>{{ group.said }}</b>
