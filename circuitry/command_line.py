@@ -1,4 +1,4 @@
-"""``python -m circuitry size|solve|check|export BUILD.json``.
+"""``python -m circuitry size|solve|check|draft|export BUILD.json``.
 
 Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear line.
 """
@@ -20,6 +20,7 @@ from circuitry.formats.spice import netlist
 from circuitry.network import Network, State
 from circuitry.plain import plain
 from circuitry.sizing import Sizing, size_build
+from circuitry.stock.drafting import Wants, draft
 
 DONE, STOPPED, UNUSABLE = 0, 1, 2
 
@@ -31,6 +32,7 @@ def main(arguments: list[str]) -> int:
         "size": _size,
         "solve": _solve,
         "check": _check,
+        "draft": _draft,
         "export": _export,
     }
     try:
@@ -51,6 +53,7 @@ def _parser() -> argparse.ArgumentParser:
         ("size", "choose every fuse and wire, with reasons"),
         ("solve", "volts and amps in one key and switch state"),
         ("check", "whether the build is usable, and its findings"),
+        ("draft", "wire everything in the list that has no wires"),
         ("export", "write the sized build or a state in an open format"),
     ):
         command = commands.add_parser(name, help=about)
@@ -65,6 +68,9 @@ def _parser() -> argparse.ArgumentParser:
                 metavar="SWITCH=POSITION",
                 help="put a switch, by name or id, in a position; may be repeated",
             )
+        if name == "draft":
+            command.add_argument("--output", metavar="FILE", help="where to write the wired build")
+            command.add_argument("--leave-out", action="append", default=[], metavar="STEP")
         if name == "export":
             command.add_argument("--format", choices=("json", "spice"), default="json")
     return parser
@@ -169,6 +175,26 @@ def _solve(build: Build, options: argparse.Namespace) -> int:
             )
         )
     _print_table(rows)
+    return DONE
+
+
+def _draft(build: Build, options: argparse.Namespace) -> int:
+    drafted = draft(build, Wants(left_out=tuple(options.leave_out)))
+    if options.json:
+        _print_json({**plain(drafted), "build": to_document(drafted.build)})
+    else:
+        rows = [("step", "function", "loads", "proposed")]
+        for step in drafted.steps:
+            said = "left out" if step.left_out else step.problem or ", ".join(step.proposed)
+            rows.append((step.id, step.title, str(len(step.branches)), said))
+        _print_table(rows)
+        print(f"{drafted.wires} wires, {drafted.length_m:.0f} m; {drafted.ways_free} ways free")
+    if options.output:
+        try:
+            Path(options.output).write_text(write(drafted.build), encoding="utf-8")
+        except OSError as problem:
+            reason = problem.strerror or "cannot be written"
+            raise UnusableInput("no-file", "--output", f"{reason}. Check the path.") from None
     return DONE
 
 

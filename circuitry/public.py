@@ -23,9 +23,12 @@ from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.result import FuseSizing, WireSizing
+from circuitry.stock.drafting import Draft, Wants
+from circuitry.stock.drafting import draft as _draft
 
 __all__ = [
     "Build",
+    "Draft",
     "Finding",
     "Sizing",
     "Solution",
@@ -33,9 +36,11 @@ __all__ = [
     "Supply",
     "TruthTable",
     "UnusableInput",
+    "Wants",
     "WorstCase",
     "add",
     "check",
+    "draft",
     "edit",
     "export",
     "read",
@@ -86,6 +91,16 @@ def add(build: Build, recipe: str, answers: Mapping[str, Any] | None = None) -> 
     True
     """
     return write_recipe(build, recipe_named(recipe), dict(answers or {}))
+
+
+def draft(build: Build, wants: Wants | None = None) -> Draft:
+    """The wiring of everything in the list that has none; ``.build`` is the car with it written.
+
+    >>> drafted = draft(read(Path("tests/data/part-wired-roadster.json")))
+    >>> "turn-and-hazard" in [step.id for step in drafted.steps]
+    True
+    """
+    return _draft(build, wants or Wants())
 
 
 def recipe_titles() -> Mapping[str, str]:

@@ -114,8 +114,17 @@ class _Plan:
 
 
 def _is_listed(build: Build, recipe: Recipe) -> bool:
-    """Whether the list has a load for one of its questions that has no wires yet."""
-    return any(_listed(build, question) for question in recipe.questions)
+    """Whether the list has a load for one of its questions that has no wires yet, and none that it
+    must have stands wired already: what is left of a function is no function."""
+    needed = [row for row in recipe.questions if row.kind == "load" and not row.optional]
+    stands = any(_stands(build, row) for row in needed if not _listed(build, row))
+    return not stands and any(_listed(build, question) for question in recipe.questions)
+
+
+def _stands(build: Build, question: Question) -> bool:
+    """Whether the car has what a question asks for, with its wires."""
+    loads = (part for part in build.parts_of_kind("load") if part.circuit is not None)
+    return any(part.catalogue in question.rows and is_meant(part, question) for part in loads)
 
 
 def _listed(build: Build, question: Question) -> list[Part]:
@@ -337,8 +346,9 @@ class _Drafting:
 
     def _take(self, step: DraftStep, after: Build) -> None:
         new = [part for part in after.parts.values() if part.id not in self.build.parts]
+        listed = {part.name for part in self.before.parts.values()}
         proposed = tuple(
-            part.name
+            f"{part.name}, for yours has other contacts" if part.name in listed else part.name
             for part in new
             if (part.kind in LISTED_KINDS or is_switch(part)) and part.housed is None
         )

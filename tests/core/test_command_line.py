@@ -96,6 +96,22 @@ class CommandTest(TestCase):
             file.write_text(text, encoding="utf-8")
             return run(command, str(file))
 
+    def test_a_draft_is_told_and_written_to_a_file_that_reads_again(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = str(Path(folder) / "wired.json")
+            code, out, _ = run("draft", CAR, "--output", path, "--leave-out", "reversing")
+            self.assertEqual(code, 0)
+            lines = {row.split()[0]: row for row in out.splitlines()}
+            self.assertIn("Hazard switch", lines["turn-and-hazard"])
+            self.assertIn("left out", lines["reversing"])
+            wired = read(Path(path).read_bytes())
+            self.assertIn("turn-lamp-front-left", wired.wired_parts())
+            self.assertNotIn("reversing-lamp", wired.wired_parts())
+        code, _, err = run("draft", CAR, "--output", "/no/such/folder/wired.json")
+        self.assertEqual((code, err.count("\n")), (2, 1))
+        steps = json.loads(run("draft", CAR, "--json")[1])["steps"]
+        self.assertIn("turn-and-hazard", [step["id"] for step in steps])
+
     def test_what_cannot_be_used_gives_one_line_and_2(self) -> None:
         relay = relay_parts("mini 5-pin")
         chase = document(

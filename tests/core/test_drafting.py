@@ -122,6 +122,11 @@ class AgainTest(TestCase):
             self.assertEqual(
                 (now.size, now.label, now.colour), (wire.size, wire.label, wire.colour)
             )
+        names = [part.name for part in drafted.build.parts_of_kind("load")]
+        self.assertEqual(len(names), len(set(names)))
+        proposed = {name for step in drafted.steps for name in step.proposed}
+        self.assertEqual(proposed & {part.name for part in before.parts.values()}, set())
+        self.assertIn("Hazard switch, for yours has other contacts", proposed)
         loads = {load.id for load in before.parts_of_kind("load")}
         left = loads - drafted.build.wired_parts()
         refused = [row for row in drafted.steps if row.problem]

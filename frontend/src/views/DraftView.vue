@@ -211,7 +211,7 @@ async function write(): Promise<void> {
             <p class="why">{{ step.why }}</p>
             <p v-if="step.problem" class="refusal">Cannot be written yet. {{ step.problem }}</p>
             <p v-if="step.proposed.length" class="proposed">
-              <b>Not in your list, and proposed:</b> {{ step.proposed.join(', ') }}.
+              <b>Not in your list, and proposed:</b> {{ step.proposed.join('; ') }}.
             </p>
             <table v-if="step.branches.length && !step.left_out" class="branches">
               <thead>
