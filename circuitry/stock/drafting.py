@@ -26,6 +26,7 @@ from circuitry.sizing import Sizing
 from circuitry.sizing.rules import rules
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import SIDES
+from circuitry.stock.rows import UNPLACED
 
 MOST_SPARE = 20
 NOT_DRAFTED = ("remove", "spare")
@@ -130,11 +131,7 @@ def _stands(build: Build, question: Question) -> bool:
 def _listed(build: Build, question: Question) -> list[Part]:
     if question.kind not in ("load", "loads"):
         return []
-    return [
-        part
-        for part in suiting(build, question)
-        if is_meant(part, question) and part.state not in NOT_DRAFTED
-    ]
+    return [part for part in suiting(build, question) if is_meant(part, question)]
 
 
 def _wants_isolator(build: Build, recipe: Recipe) -> bool:
@@ -226,6 +223,8 @@ PLANS = (
 )
 HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
 """At rest in what is told of a lamp: what works it otherwise says more."""
+NO_PLACE = "A wire needs two ends: nobody knows how long these would be."
+PLACE_IT = "Give them a place in the list, then draft again."
 AS_LISTED = "As the list asks: no function of the house knows it."
 
 
@@ -263,9 +262,12 @@ class _Drafting:
         recipe = RECIPES[plan.recipe]
         if plan.loads:
             recipe = _only(recipe, plan.loads)
-        while plan.wanted(self.build, recipe):
-            answers = _answers(self.build, recipe, self.wants)
-            loads = _loads_in(self.build, answers)
+        stood = {row.written.recipe for row in self.before.circuits.values() if row.written}
+        while (asked := _to_wire(self.build)) and plan.wanted(asked, recipe):
+            if recipe.id in stood and not plan.loads:
+                return
+            answers = _answers(asked, recipe, self.wants)
+            loads = _loads_in(asked, answers)
             identity = "-".join([recipe.id, *(loads[:1] if plan.loads else ())])
             write = partial(write_recipe, recipe=RECIPES[plan.recipe], answers=answers)
             done = self._step(DraftStep(identity, recipe.title, plan.why), write, loads)
@@ -274,9 +276,12 @@ class _Drafting:
 
     def wire_the_rest(self) -> None:
         """Wire what is left of the list as it asks for; the same on two sides is one step."""
-        for load in self.build.parts_of_kind("load"):
-            alone = load.circuit is None and load.housed is None
-            if not alone or load.state in NOT_DRAFTED or self._is_passed_over(load.id):
+        lost = [load.id for load in _loose(self.build) if load.place == UNPLACED]
+        if lost:
+            self.parts_of[UNPLACED] = set(lost)
+            self.steps[UNPLACED] = DraftStep(UNPLACED, "Not placed yet", NO_PLACE, problem=PLACE_IT)
+        for load in _loose(_to_wire(self.build)):
+            if self._is_passed_over(load.id) or self.build.parts[load.id].circuit is not None:
                 continue
             step = DraftStep(f"load-{load.id}", load.name, AS_LISTED)
             self._step(step, partial(wire_as_wished, load_id=load.id), [load.id])
@@ -378,10 +383,9 @@ class _Drafting:
         self.steps[step.id] = replace(step, title=name)
 
     def _branches(self, step: DraftStep) -> Iterator[Branch]:
-        if step.problem:
-            return
+        bare = step.left_out or bool(step.problem)
         for load_id in sorted(self.parts_of[step.id], key=list(self.build.parts).index):
-            yield self._branch(self.build.parts[load_id], step.left_out)
+            yield self._branch(self.build.parts[load_id], bare)
 
     def _branch(self, load: Part, bare: bool) -> Branch:
         paths = paths_of(self.build)
@@ -452,6 +456,26 @@ def bill(sizing: Sizing) -> Bill:
             ToLookAt(row.severity, row.title) for row in sizing.findings if row.severity != "note"
         ),
     )
+
+
+def _loose(build: Build) -> list[Part]:
+    """The loads of the list that have no wires and are to get some."""
+    return [
+        load
+        for load in build.parts_of_kind("load")
+        if load.circuit is None and load.housed is None and load.state not in NOT_DRAFTED
+    ]
+
+
+def _to_wire(build: Build) -> Build:
+    """The build as recipes are asked about it: without loads that are not placed yet, or go out."""
+    ready = {load.id for load in _loose(build) if load.place != UNPLACED}
+    parts = {
+        part.id: part
+        for part in build.parts.values()
+        if part.kind != "load" or part.circuit or part.housed or part.id in ready
+    }
+    return replace(build, parts=parts)
 
 
 def _only(recipe: Recipe, rows: tuple[str, ...]) -> Recipe:

@@ -1,17 +1,23 @@
 """The whole car drafted from its list: all wired as its kind asks, and what stood is kept."""
 
+import contextlib
+import random
 from dataclasses import replace
 from functools import cache
 from unittest import TestCase
 
-from circuitry.design.model import STYLES, Build, Way
+from circuitry.catalogue import catalogue
+from circuitry.design.model import STATES, STYLES, Build, Way
+from circuitry.document.checks import check
+from circuitry.document.reading import hold
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.sizing import size_build
+from circuitry.stock import TypedRow, set_cells
 from circuitry.stock.drafting import Draft, Wants, bill, draft
-from circuitry.stock.start import OPTIONS, KindOfCar, start
+from circuitry.stock.start import OPTIONS, SHELLS, KindOfCar, start
 from tests.core.cars import roadster
 
 EVERYTHING = KindOfCar("Everything", "saloon", "steel", 4, 4, battery="engine bay", options=OPTIONS)
@@ -180,3 +186,53 @@ class OperationTest(TestCase):
         before = start(EVERYTHING)
         with self.assertRaisesRegex(UnusableInput, "goes both ways"):
             apply_operations(before, [{"op": "wire_load", "load": "window-motor-left"}])
+
+
+class AnyListTest(TestCase):
+    """Lists as no builder would write them: what cannot be wired is told, the rest is sound."""
+
+    SWITCHES = ("", "Light switch", "Light switch, head", "Turn switch", "New push", "Brake pedal")
+
+    def odd_list(self, draw: random.Random) -> Build:
+        options = tuple(draw.sample(OPTIONS, 3))
+        build = start(KindOfCar("Odd", draw.choice(STYLES), draw.choice(SHELLS), options=options))
+        places = [*(place.name for place in build.places.values()), ""]
+        rows = [row.name for row in catalogue().loads.values() if row.group != "control"]
+        for number in range(draw.randint(5, 20)):
+            row = draw.choice(rows)
+            name = draw.choice((row, f"{row} left", f"{row} right", "Twin"))
+            cells = {
+                "name": name if draw.random() < 0.5 else f"{name} {number}",
+                "what": row,
+                "where": draw.choice(places),
+                "key": draw.choice(("", "always", "accessory", "run")),
+                "switch": draw.choice(self.SWITCHES),
+                "through": draw.choice(("", "direct", "relay")),
+                "state": draw.choice(STATES),
+            }
+            with contextlib.suppress(UnusableInput):
+                build = set_cells(build, [TypedRow(None, cells)])
+        return build
+
+    def test_everything_is_wired_or_told_and_a_second_draft_does_nothing(self) -> None:
+        draw, refused = random.Random(29), 0
+        for number in range(25):
+            before = self.odd_list(draw)
+            drafted = draft(before, Wants(spare_ways=draw.randint(0, 6)))
+            with self.subTest(number=number):
+                check(drafted.build)
+                hold(drafted.build, before)
+                told = {row.load for step in drafted.steps if step.problem for row in step.branches}
+                refused += len(told)
+                wired = drafted.build.wired_parts()
+                left = {
+                    load.name
+                    for load in drafted.build.parts_of_kind("load")
+                    if not load.housed
+                    and load.id not in wired
+                    and load.state not in ("remove", "spare")
+                }
+                self.assertEqual(left - told, set())
+                again = draft(drafted.build)
+                self.assertEqual([row.id for row in again.steps if row.circuits], [])
+        self.assertGreater(refused, 10)
