@@ -4,13 +4,13 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from circuitry.errors import UnusableInput
-from circuitry.recipes import comfort, engine, lamps, logic, motors, supply, trailer, turning
+from circuitry.recipes import comfort, engine, heavy, lamps, logic, motors, supply, trailer, turning
 from circuitry.recipes.recipe import Recipe
 
 RECIPES: Mapping[str, Recipe] = MappingProxyType(
     {
         recipe.id: recipe
-        for page in (logic, lamps, turning, trailer, motors, engine, comfort, supply)
+        for page in (logic, lamps, turning, trailer, motors, engine, comfort, supply, heavy)
         for recipe in page.RECIPES
     }
 )

@@ -102,7 +102,7 @@ def charging(job: Job) -> None:
     source = job.behind_isolators()
     fuse = job.line_fuse("Charge fuse", job.draft.parts[source.part].place, "bolt-down M8")
     job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
-    _keep_short(job, Terminal(fuse.id, "in"))
+    keep_short(job, Terminal(fuse.id, "in"))
     job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
     job.ground(alternator, "-", by_ring=True)
     job.feed(job.fuse("run", "Charge lamp"), "out", lamp)
@@ -132,7 +132,7 @@ def sub_panel(job: Job) -> None:
     relay = job.relay(f"{panel.name} relay", "high-current 70 A", here)
     job.feed(source, "", fuse, "in")
     if source != job.main_stud():
-        _keep_short(job, Terminal(fuse.id, "in"))
+        keep_short(job, Terminal(fuse.id, "in"))
     job.feed(fuse, "out", relay, "30")
     job.feed(relay, "87", panel, _bus(job, panel))
     if trigger:
@@ -183,13 +183,13 @@ def main_feed(job: Job) -> None:
         job.draft.wires[wire.id] = replace(wire, **{here: moved})  # type: ignore[arg-type]
     for isolator in isolators:
         job.draft.add_wire(start, Terminal(isolator.id, "in"), job.circuit, "red")
-        _keep_short(job, Terminal(isolator.id, "in"))
+        keep_short(job, Terminal(isolator.id, "in"))
         start = Terminal(isolator.id, "out")
     if job.flag("stops_engine"):
         _stop_engine(job, inside, start)
 
 
-def _keep_short(job: Job, end: Terminal) -> None:
+def keep_short(job: Job, end: Terminal) -> None:
     """A lead that no fuse protects yet gets no more than it needs at its ends."""
     wire = job.draft.wires_on(end)[0]
     job.draft.wires[wire.id] = replace(wire, extra_m=SOURCE_EXTRA_M)

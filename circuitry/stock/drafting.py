@@ -216,6 +216,12 @@ PLANS = (
         "Straight from the stud through a relay of many amps, as long as a button is held.",
         _is_listed,
     ),
+    _Plan(
+        "heavy-load",
+        "Its own fuse at the battery and a cable back: no panel bears so much.",
+        _is_listed,
+        ("Winch", "Inverter 300 W"),
+    ),
     _Plan("cluster", "With its telltales, and a memory that the key does not cut.", _is_listed),
     _Plan("interior", "By the doors, and by a switch of its own.", _is_listed),
     _Plan("radio", "From accessory, with its memory always live.", _is_listed),

@@ -657,3 +657,26 @@ class GlowPlugTruthTest(TruthCase):
         self.assertEqual(self.alive(network), set())
         fuse = next(row for row in network.build.parts.values() if row.name == "Glow plug fuse")
         self.assertGreaterEqual(fuse.number("rating_a", 0), 4 * 12)
+
+
+class HeavyLoadTruthTest(TruthCase):
+    def test_a_winch_has_its_own_way_from_the_battery_and_back(self) -> None:
+        build, _ = sample("heavy-load")
+        network = Network(size_build(build).build)
+        self.assertEqual(self.alive(network, winch_switch="on"), {"winch"})
+        self.assertEqual(self.alive(network, "off", winch_switch="on"), set())
+        self.assertEqual(self.alive(network), set())
+        path = paths_of(build).to_load(build.parts["winch"])
+        assert path is not None
+        owners = [build.parts[step.owner].name for step in path.steps if step.kind != "wire"]
+        self.assertEqual(owners, ["Winch fuse", "Winch relay"])
+        self.assertEqual([step.to_terminal for step in path.back], [Terminal("battery", "-")])
+
+    def test_what_no_contactor_bears_is_refused(self) -> None:
+        build, _ = sample("heavy-load")
+        winch = build.parts["winch"]
+        heavy = replace(winch, circuit=None, figures={"rated_a": 400.0})
+        car = bare_car()
+        car = replace(car, parts={**car.parts, "winch": heavy})
+        with self.assertRaisesRegex(UnusableInput, "contactor of its own"):
+            write_recipe(car, RECIPES["heavy-load"], {})

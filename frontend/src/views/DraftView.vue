@@ -204,16 +204,18 @@ async function write(): Promise<void> {
           <li v-for="step in draft.steps" :key="step.id" class="sheet" :class="{ off: step.left_out }">
             <h2>
               <label>
-                <input type="checkbox" :checked="!step.left_out" @change="take(step.id, ($event.target as HTMLInputElement).checked)" />
+                <input v-if="!step.problem" type="checkbox" :checked="!step.left_out" @change="take(step.id, ($event.target as HTMLInputElement).checked)" />
                 {{ step.title }}
               </label>
             </h2>
             <p class="why">{{ step.why }}</p>
-            <p v-if="step.problem" class="refusal">Cannot be written yet. {{ step.problem }}</p>
+            <p v-if="step.problem" class="refusal">
+              <b>Not yet: {{ step.branches.map((row) => row.load).join(', ') }}.</b> {{ step.problem }}
+            </p>
             <p v-if="step.proposed.length" class="proposed">
               <b>Not in your list, and proposed:</b> {{ step.proposed.join('; ') }}.
             </p>
-            <table v-if="step.branches.length && !step.left_out" class="branches">
+            <table v-if="step.branches.length && !step.left_out && !step.problem" class="branches">
               <thead>
                 <tr>
                   <th scope="col">Load</th>
@@ -304,7 +306,7 @@ header p {
 
 .takes table {
   width: auto;
-  flex: none;
+  max-width: 100%;
 }
 
 .beside {
