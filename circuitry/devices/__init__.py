@@ -6,11 +6,11 @@ To add a kind, write its module and name it in ``registry``.
 
 from circuitry.devices.registry import (
     DEVICES,
-    contacts_of,
     device_of,
+    electronics_of,
     is_switch,
     switches_of,
     terminals_of,
 )
 
-__all__ = ["DEVICES", "contacts_of", "device_of", "is_switch", "switches_of", "terminals_of"]
+__all__ = ["DEVICES", "device_of", "electronics_of", "is_switch", "switches_of", "terminals_of"]

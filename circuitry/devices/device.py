@@ -142,10 +142,6 @@ class Device:
         """Names of its terminals, in the order in which a screen lists them."""
         raise NotImplementedError
 
-    def contacts(self, part: Part) -> ContactTable | None:
-        """Its contacts, by position."""
-        return part.contacts
-
     def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
         """What makes this part unusable beside what holds for all; ``who`` names it."""
         return iter(())

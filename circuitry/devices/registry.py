@@ -1,8 +1,6 @@
 """Every kind of part, and what is asked of a part whatever its kind."""
 
-from collections.abc import Iterable
-
-from circuitry.design.model import Build, ContactTable, Part
+from circuitry.design.model import Build, Part
 from circuitry.devices.alternator import Alternator
 from circuitry.devices.battery import Battery
 from circuitry.devices.box import Box
@@ -58,11 +56,6 @@ def terminals_of(part: Part) -> tuple[str, ...]:
     return device_of(part).terminals(part)
 
 
-def contacts_of(part: Part) -> ContactTable | None:
-    """The contacts of a part by position, whatever moves them; None where it has none."""
-    return device_of(part).contacts(part)
-
-
 def is_switch(part: Part) -> bool:
     """Whether somebody, or something outside the network, moves its contacts."""
     return device_of(part).is_switch
@@ -79,6 +72,6 @@ def supply_terminals(part: Part) -> tuple[str, str] | None:
     return device.supply(part) if isinstance(device, Electronics) else None
 
 
-def electronics_of(build: Build) -> Iterable[Part]:
+def electronics_of(build: Build) -> list[Part]:
     """The boxes and modules of a build, in its order."""
-    return (part for part in build.parts.values() if isinstance(device_of(part), Electronics))
+    return [part for part in build.parts.values() if isinstance(device_of(part), Electronics)]

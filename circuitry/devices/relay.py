@@ -39,9 +39,6 @@ class Relay(Device):
     def terminals(self, part: Part) -> tuple[str, ...]:
         return relay_terminals(relay_row(part))
 
-    def contacts(self, part: Part) -> ContactTable | None:
-        return relay_contacts(relay_row(part))
-
     def without(self, part: Part, name: str) -> str:
         if name != "87a":
             return ""

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from circuitry.catalogue import USUAL_SHELF, Conductor, Insulation, catalogue
 from circuitry.design.model import Build, Pin, Place, Policy, Run, Terminal, Way, Wire
 from circuitry.design.routes import ends_of, insulation_of, length_m, places_passed, way_of
+from circuitry.devices import electronics_of
 from circuitry.devices.terminals import fits, terminal_range
 from circuitry.network.equations import Vector
 from circuitry.reach.paths import paths_of
@@ -285,7 +286,7 @@ class Facts:
     def _channels(self) -> Mapping[Terminal, Channel]:
         """The outputs that have a limit, by terminal."""
         channels: dict[Terminal, Channel] = {}
-        for part in self.build.parts_of_kind("module", "box"):
+        for part in electronics_of(self.build):
             rows: list[Way | Pin] = [*part.ways, *part.pins]
             for row in rows:
                 if row.limit_a is not None:

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import networkx as nx
 
 from circuitry.design.model import Build, Part, Terminal
-from circuitry.devices import switches_of, terminals_of
+from circuitry.devices import electronics_of, switches_of, terminals_of
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.reach.paths import paths_of
@@ -108,7 +108,7 @@ def _bridged_coils(build: Build, joined: Joined) -> Iterator[Finding]:
 
 def _joined_outputs(build: Build, joined: Joined) -> Iterator[Finding]:
     seen: dict[object, tuple[Part, str]] = {}
-    for part in build.parts_of_kind("box", "module"):
+    for part in electronics_of(build):
         outputs = [way.name for way in part.ways]
         outputs += [pin.name for pin in part.pins if pin.function in OUTPUTS]
         for name in outputs:
@@ -178,7 +178,7 @@ def _grounds(build: Build, joined: Joined, wired: set[str]) -> Iterator[Finding]
 
 
 def _channels(build: Build, solutions: Sequence[Solution]) -> Iterator[Finding]:
-    for part in build.parts_of_kind("module", "box"):
+    for part in electronics_of(build):
         limits = {way.name: way.limit_a for way in part.ways}
         limits |= {pin.name: pin.limit_a for pin in part.pins}
         for name in terminals_of(part):

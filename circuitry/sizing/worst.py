@@ -16,7 +16,7 @@ from typing import Any
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Pin, Terminal, Way
 from circuitry.design.state import State, Supply, position_of
-from circuitry.devices import switches_of
+from circuitry.devices import electronics_of, switches_of
 from circuitry.devices.load import rated_current_a
 from circuitry.devices.registry import supply_terminals
 from circuitry.devices.relay import relay_row
@@ -114,7 +114,7 @@ def worst_positions(build: Build) -> WorstPositions:
                 _guard(guards, way)
                 for carrier in carriers(way):
                     on.setdefault(carrier, {}).setdefault(taker.part, []).append(way)
-    for part in build.parts_of_kind("box", "module"):
+    for part in electronics_of(build):
         _guard_electronics(guards, paths, part)
     keys = [key.id for key in build.parts_of_kind("key switch")]
     asked: dict[object, Asked] = {}
