@@ -13,6 +13,7 @@ VIEWS = {
     "builds": "",
     "start": "start",
     "take stock": "builds/1/stock",
+    "draft": "builds/1/stock/draft",
     "import": "builds/1/stock/import",
     "old loom": "builds/2/stock/old-loom",
     "two harnesses": "builds/2/stock/two-harnesses",
@@ -56,7 +57,7 @@ class AccessibilityTest(BrowserTest):
         page.goto(f"{self.server.address}builds/1/bench")
         page.get_by_role("button", name="Dark").click()
         found = {}
-        for name in ("take stock", "circuits", "size", "bench", "power up a circuit"):
+        for name in ("take stock", "draft", "circuits", "size", "bench", "power up a circuit"):
             page.goto(f"{self.server.address}{VIEWS[name]}")
             page.wait_for_load_state("networkidle")
             found[f"{name}, dark"] = barriers(page)
