@@ -284,7 +284,12 @@ class WireChooser:
         )
 
     def _legs(self) -> list[set[int]]:
-        """The wires that lead to the loads of one kind in a circuit alone, there and back."""
+        """The wires that lead to the loads of one kind in a circuit alone, there and back, whatever
+        else is on: a telltale's return that carries the alternator too is no leg of its."""
+        carried_a: dict[int, float] = {}
+        for drop in self.drops:
+            for wire, amps in zip(drop.wires, drop.amps, strict=True):
+                carried_a[wire] = max(carried_a.get(wire, 0.0), amps)
         legs: dict[object, set[int]] = {}
         for drop in self.drops:
             load = self.facts.build.parts[drop.load]
@@ -293,8 +298,9 @@ class WireChooser:
             leg = legs.setdefault((load.circuit, load.catalogue), set())
             leg |= {
                 wire
-                for wire, amps in zip(drop.wires, drop.amps, strict=True)
-                if amps <= ALONE * drop.load_a and self.facts.cables[wire] == load.circuit
+                for wire in drop.wires
+                if carried_a[wire] <= ALONE * drop.load_a
+                and self.facts.cables[wire] == load.circuit
             }
         return list(legs.values())
 

@@ -368,7 +368,7 @@ class _Drafting:
             for part in after.parts.values()
             if part.id in self.parts_of[step.id] and part.circuit
         }
-        circuits = tuple(after.circuits.keys() - self.build.circuits.keys())
+        circuits = tuple(row for row in after.circuits if row not in self.build.circuits)
         self.build = after
         beside = next((row for row in self.steps.values() if joined & set(row.circuits)), None)
         if beside is not None and not circuits:
@@ -377,10 +377,13 @@ class _Drafting:
             return
         self.parts_of[step.id].update(part.id for part in new if part.kind == "load")
         title = after.circuits[circuits[0]].name if len(circuits) == 1 else step.title
-        self.steps[step.id] = replace(step, title=title, circuits=circuits, proposed=proposed)
+        taken = replace(step, title=title, circuits=circuits, proposed=proposed)
+        self.steps[step.id] = taken
+        if len(self.parts_of[step.id]) > 1 and SIDES & set(title.lower().split()):
+            self._call_both(taken)
 
     def _call_both(self, step: DraftStep) -> None:
-        """Call a circuit that has got its other side by what both are: ``Worklights``."""
+        """Call a circuit that serves both sides by what both are: ``Worklights``."""
         circuit = self.build.circuits[step.circuits[0]]
         words = [word for word in circuit.name.split() if word.lower() not in SIDES]
         name = f"{' '.join(words).removesuffix('s')}s"

@@ -119,6 +119,18 @@ class WholeCarTest(TestCase):
             self.assertEqual(any(step.kind == "body" for step in starter.path.back), body)
 
 
+class TelltaleTest(TestCase):
+    def test_a_telltale_does_not_climb_with_the_charging_cable(self) -> None:
+        """Both belong to one circuit; what carries a tenth of an amp is no leg of the cable."""
+        options = (*USUAL, "electric windows", "central locks", "audio", "tow socket")
+        car = KindOfCar("Estate", "estate", "steel", 5, 5, battery="luggage", options=options)
+        sizing = size_build(wired(car))
+        telltale = sizing.loads["charge-telltale"]
+        for step in telltale.path.feed:
+            if step.kind == "wire" and sizing.build.wires[step.owner].circuit == "charging":
+                self.assertLessEqual(area_mm2(sizing.build.wires[step.owner]), 1.0)
+
+
 class LedgerTest(TestCase):
     def test_a_load_is_told_with_its_own_wire_and_fuse(self) -> None:
         """The telltale of a turn lamp has a thinner wire; the list and the ledger mean the lamp."""
