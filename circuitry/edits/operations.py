@@ -381,18 +381,26 @@ class WriteRecipe(_Operation):
         return write_recipe(build, recipe_named(self.recipe), answers, self.name, self.circuit)
 
 
-class DraftWiring(_Operation):
-    """Wire everything in the list that has no wires yet, each function by its recipe."""
+class DraftWants(_Typed):
+    """What a draft of the wiring cannot know."""
 
-    op: Literal["draft_wiring"]
     fuses: Literal["one for each side", "one fuse"] = PER_SIDE
     headlamp_relays: bool = True
     spare_ways: Annotated[int, Field(ge=0, le=MOST_SPARE)] = 2
     left_out: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=400)] = []
 
+    def wants(self) -> Wants:
+        """The same for the core."""
+        return Wants(self.fuses, self.headlamp_relays, self.spare_ways, tuple(self.left_out))
+
+
+class DraftWiring(DraftWants, _Operation):
+    """Wire everything in the list that has no wires yet, each function by its recipe."""
+
+    op: Literal["draft_wiring"]
+
     def apply(self, build: Build) -> Build:
-        wants = Wants(self.fuses, self.headlamp_relays, self.spare_ways, tuple(self.left_out))
-        return draft(build, wants).build
+        return draft(build, self.wants()).build
 
 
 class AddWays(_Operation):

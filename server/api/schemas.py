@@ -7,7 +7,7 @@ from ninja import Schema
 from pydantic import Field, SkipValidation
 
 from circuitry.design.model import PinFunction
-from circuitry.edits.operations import Answer, Operation, Operations
+from circuitry.edits.operations import Answer, DraftWants, Operation, Operations
 
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
@@ -1285,13 +1285,9 @@ class FigureView(Schema):
     usual: float | None
 
 
-class DraftRequest(Schema):
+class DraftRequest(DraftWants):
     """What a draft of the wiring cannot know; ``sized`` asks for what it comes to as well."""
 
-    fuses: Literal["one for each side", "one fuse"] = "one for each side"
-    headlamp_relays: bool = True
-    spare_ways: Annotated[int, Field(ge=0, le=20)] = 2
-    left_out: Annotated[list[str], Field(max_length=400, default_factory=list)]
     sized: bool = False
 
 

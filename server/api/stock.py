@@ -16,7 +16,7 @@ from circuitry.formats.tables import MOST_BYTES, read_table, write_csv, write_xl
 from circuitry.plain import plain
 from circuitry.stock import COLUMNS, TypedRow, cell_problems, found_by_name, stock_rows
 from circuitry.stock.audit import COLOURS, audit
-from circuitry.stock.drafting import Wants, bill, draft
+from circuitry.stock.drafting import bill, draft
 from circuitry.stock.mapping import guessed, with_units
 from circuitry.stock.patterns import GROUP_OF_KIND, patterns
 from circuitry.stock.start import BATTERY_PLACES, OPTIONS, SHELLS, SIZES_M, answers, start
@@ -80,8 +80,7 @@ def check_cells(request: HttpRequest, build_id: int, body: schemas.CellsRequest)
 def draft_wiring(request: HttpRequest, build_id: int, body: schemas.DraftRequest) -> Any:
     """The wiring of everything in the list that has none, without saving it."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
-    wants = Wants(body.fuses, body.headlamp_relays, body.spare_ways, tuple(body.left_out))
-    drafted = draft(build, wants)
+    drafted = draft(build, body.wants())
     told = plain(replace(drafted, build=None))
     del told["build"]
     return json_answer({**told, "bill": bill(sized(drafted.build)) if body.sized else None})

@@ -1096,16 +1096,16 @@ export interface components {
          * @description Wire everything in the list that has no wires yet, each function by its recipe.
          */
         DraftWiring: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "draft_wiring";
             /** @enum {string} */
             fuses?: "one for each side" | "one fuse";
             headlamp_relays?: boolean;
             spare_ways?: number;
             left_out?: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "draft_wiring";
         };
         /**
          * Insert
@@ -2934,29 +2934,12 @@ export interface components {
          * @description What a draft of the wiring cannot know; ``sized`` asks for what it comes to as well.
          */
         DraftRequest: {
-            /**
-             * Fuses
-             * @default one for each side
-             * @enum {string}
-             */
-            fuses: "one for each side" | "one fuse";
-            /**
-             * Headlamp Relays
-             * @default true
-             */
-            headlamp_relays: boolean;
-            /**
-             * Spare Ways
-             * @default 2
-             */
-            spare_ways: number;
-            /** Left Out */
+            /** @enum {string} */
+            fuses?: "one for each side" | "one fuse";
+            headlamp_relays?: boolean;
+            spare_ways?: number;
             left_out?: string[];
-            /**
-             * Sized
-             * @default false
-             */
-            sized: boolean;
+            sized?: boolean;
         };
         /**
          * TableView
