@@ -4,7 +4,7 @@ import csv
 import types
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any, Protocol, TypeVar, get_args, get_type_hints
 
@@ -125,6 +125,44 @@ class Flasher:
 
 
 @dataclass(frozen=True)
+class Module:
+    """A kind of power module: ``channels`` and half-bridges, ``bridges``, by what each bears for
+    ever, as ``4x25;6x15``; inputs; what all bear together; what it takes while nothing is on; the
+    inrush that a channel bears, as a multiple of that and in seconds; and its data buses."""
+
+    kind: str
+    channels: str
+    bridges: str
+    inputs: int
+    total_a: float
+    sleep_ma: float
+    inrush_x: float
+    inrush_s: float
+    buses: int
+    note: str
+
+    @cached_property
+    def channel_a(self) -> Mapping[str, float]:
+        """What each channel and half-bridge bears for ever, in A, by name."""
+        return {**_numbered("C", self.channels), **_numbered("H", self.bridges)}
+
+    @cached_property
+    def bridge_names(self) -> frozenset[str]:
+        """The half-bridges."""
+        return frozenset(_numbered("H", self.bridges))
+
+
+def _numbered(letter: str, groups: str) -> dict[str, float]:
+    """``2x25;4x15`` as figures by name, numbered on."""
+    each = [
+        float(amps)
+        for count, amps in (group.split("x") for group in groups.split(";") if group)
+        for _ in range(int(count))
+    ]
+    return {f"{letter}{number}": amps for number, amps in enumerate(each, 1)}
+
+
+@dataclass(frozen=True)
 class Load:
     """A common load; either its power or its current is given at the test voltage.
 
@@ -225,6 +263,7 @@ class Catalogue:
     relays: Mapping[str, Relay]
     loads: Mapping[str, Load]
     flashers: Mapping[str, Flasher]
+    modules: Mapping[str, Module]
     rings: tuple[Ring, ...]
     connectors: tuple[ConnectorContact, ...]
     joints: Mapping[str, Joint]
@@ -285,6 +324,7 @@ def catalogue() -> Catalogue:
         relays={row.kind: row for row in _rows("relays", Relay)},
         loads={row.name: row for row in _rows("loads", Load)},
         flashers={row.kind: row for row in _rows("flashers", Flasher)},
+        modules={row.kind: row for row in _rows("modules", Module)},
         rings=tuple(_rows("rings", Ring)),
         connectors=tuple(_rows("connectors", ConnectorContact)),
         joints={row.joint: row for row in _rows("joints", Joint)},

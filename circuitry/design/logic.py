@@ -1,29 +1,72 @@
 """Conditions of module channels and box outputs: ``ignition and (coolant_c > 92 or fan_switch)``.
 
-Names, numbers, comparisons, ``and``, ``or``, ``not`` and brackets. A condition is parsed and
-checked, never run as code.
+Names, numbers, comparisons, ``and``, ``or``, ``not`` and brackets; ``light_switch is head`` for a
+position; ``coolant_c > 92 off below 87`` for a value that has to come back some way;
+``flash(turn_left)`` and ``longer(door, 20)`` for what goes by time. A condition is parsed and
+checked, never run as code. Where time matters to it, what is told here is where it settles: with
+the flasher lit, the longer time not yet over, and a value that came from below.
 """
 
 import ast
 import operator
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from functools import cache
+from itertools import product
+from typing import Any
+
+import numpy as np
 
 from circuitry.errors import UnusableInput
 
 MOST_CHARACTERS = 300
 VALUES: Mapping[str, float] = {"engine_rpm": 0.0, "coolant_c": 20.0, "speed_kmh": 0.0}
 """What a sensor on the data bus may tell, and what it is while nobody says otherwise."""
-COMPARISONS: Mapping[type[ast.cmpop], Callable[[float, float], bool]] = {
+UNITS = {"engine_rpm": "rpm", "coolant_c": "°C", "speed_kmh": "km/h"}
+SPOKEN_VALUES = {
+    "engine_rpm": "engine speed",
+    "coolant_c": "coolant temperature",
+    "speed_kmh": "road speed",
+}
+BUS_LOST = "bus_lost"
+"""True in a part that should hear a data bus and does not."""
+LIT = "flash()"
+"""The name under which a flasher's phase is known."""
+COMPARISONS: Mapping[type[ast.cmpop], Callable[[Any, float], Any]] = {
     ast.Gt: operator.gt,
     ast.GtE: operator.ge,
     ast.Lt: operator.lt,
     ast.LtE: operator.le,
 }
-HELP = "Write names, numbers, > and <, and, or, not, and brackets: ignition and coolant_c > 92."
-Literal = tuple[str, bool | float]
-"""A name and what it must be: active or not, or a value that satisfies its comparison."""
+SAID = {ast.Gt: "above", ast.GtE: "at least", ast.Lt: "below", ast.LtE: "at most"}
+FLASHES_PER_MIN = 90
+"""Typical; the law of most places asks for 60 to 120."""
+LONGEST_S = 3600.0
+BACK = re.compile(
+    r"\b([a-z_]+)\s*(>=?|<=?)\s*(-?[\d.]+)\s+off\s+(below|above)\s+(-?[\d.]+)", re.IGNORECASE
+)
+HELP = (
+    "Write names, numbers, > and <, and, or, not, and brackets: ignition and coolant_c > 92; "
+    "light_switch is head; coolant_c > 92 off below 87; flash(turn_left); longer(door, 20)."
+)
+
+
+@dataclass(frozen=True)
+class At:
+    """A position that something must be in, or must not."""
+
+    position: str
+    wanted: bool = True
+
+
+Wanted = bool | float | At
+Literal = tuple[str, Wanted]
+"""A name and what it must be: active or not, in a position or not, or a value that satisfies its
+comparison."""
+Known = Mapping[str, Any]
+"""By name: whether it is active, or its value; ``light_switch is head`` for a position. Each may
+be an array over states."""
 
 
 @cache
@@ -34,13 +77,24 @@ def spoken(name: str) -> str:
 
 def names_in(condition: str) -> tuple[str, ...]:
     """The names that a condition asks for, in order; raises UnusableInput when it is not one."""
-    tree = _parsed(condition)
-    return tuple(dict.fromkeys(n.id for n in ast.walk(tree) if isinstance(n, ast.Name)))
+    return tuple(dict.fromkeys(name for name, _ in _asked(_parsed(condition))))
 
 
-def holds(condition: str, known: Mapping[str, bool | float]) -> bool:
-    """Whether a condition is true; names that are not known are not active."""
-    return bool(_value(_parsed(condition), known)) if condition else False
+def positions_in(condition: str) -> tuple[tuple[str, str], ...]:
+    """The names that a condition asks for a position, with that position."""
+    asked = _asked(_parsed(condition))
+    return tuple(dict.fromkeys((name, at) for name, at in asked if at is not None))
+
+
+def holds(condition: str, known: Known) -> Any:
+    """Whether a condition is true; names that are not known are not active. Where what is known
+    are arrays over states, the answer is one too."""
+    return _value(_parsed(condition), known) if condition else False
+
+
+def flashes(condition: str) -> bool:
+    """Whether something in a condition goes by the flasher's phase."""
+    return any(_is_call(node, "flash") for node in ast.walk(_parsed(condition)))
 
 
 def ways_to_hold(condition: str) -> tuple[tuple[Literal, ...], ...]:
@@ -48,14 +102,60 @@ def ways_to_hold(condition: str) -> tuple[tuple[Literal, ...], ...]:
     return _alternatives(_parsed(condition), True) if condition else ()
 
 
+def thresholds(condition: str, value: str) -> tuple[float, ...]:
+    """The figures that a condition compares a value with."""
+    return tuple(
+        _number(node.comparators[0])
+        for node in ast.walk(_parsed(condition))
+        if isinstance(node, ast.Compare) and _name(node.left) == value and not _is_position(node)
+    )
+
+
+def sentence(condition: str, said: Mapping[str, str]) -> str:
+    """A condition as people say it, with each name as ``said``: ``while light switch is at head
+    and front fog switch is off``."""
+    return f"while {_say(_parsed(condition), said, 0)}" if condition else "never"
+
+
+def always_or_never(condition: str, positions: Mapping[str, Sequence[str]]) -> str:
+    """``never`` where nothing makes a condition true, ``always`` where nothing makes it false, else
+    empty; ``positions`` are those of names that have more than on and off. Every combination of
+    its names is tried where there are no more than some thousands."""
+    axes: list[list[dict[str, Any]]] = []
+    for name in names_in(condition):
+        if name in VALUES:
+            limits = sorted({VALUES[name], *thresholds(condition, name)})
+            points = {end for limit in limits for end in (limit - 1.0, limit, limit + 1.0)}
+            axes.append([{name: point} for point in sorted(points)])
+        elif name in positions:
+            rest = positions[name][0]
+            axes.append([{name: at != rest, f"{name} is {at}": True} for at in positions[name]])
+        else:
+            axes.append([{name: False}, {name: True}])
+    if np.prod([float(len(axis)) for axis in axes]) > MOST_COMBINED:
+        return ""
+    found = {
+        bool(holds(condition, {name: at for one in row for name, at in one.items()}))
+        for row in product(*axes)
+    }
+    return "" if len(found) > 1 else "always" if found == {True} else "never"
+
+
+MOST_COMBINED = 20_000
+
+
 @cache
 def _parsed(condition: str) -> ast.expr:
     if len(condition) > MOST_CHARACTERS:
         raise _refused(condition, f"is longer than {MOST_CHARACTERS} characters")
     try:
-        tree = ast.parse(condition, mode="eval").body
+        tree = ast.parse(BACK.sub(r"back(\1 \2 \3, \5)", condition.strip()), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError):
         raise _refused(condition, "cannot be read") from None
+    for back in BACK.finditer(condition):
+        rises, falls = back[2].startswith(">"), back[4].lower() == "below"
+        if rises != falls or (float(back[3]) <= float(back[5])) == rises:
+            raise _refused(condition, "turns back on the wrong side of where it comes on")
     _check(tree, condition)
     return tree
 
@@ -67,15 +167,27 @@ def _check(node: ast.expr, condition: str) -> None:
                 _check(value, condition)
         case ast.UnaryOp(op=ast.Not(), operand=operand):
             _check(operand, condition)
-        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[ast.Constant(value=limit)]):
-            known = type(op) in COMPARISONS and isinstance(limit, int | float)
-            if not known or isinstance(limit, bool):
+        case ast.Compare(left=ast.Name(), ops=[ast.Is()], comparators=[at]):
+            if not isinstance(at, ast.Name | ast.Constant) or _name(node.left) in VALUES:
+                raise _refused(condition, "asks for a position that is none")
+        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
+            if type(op) not in COMPARISONS or not _is_number(limit):
                 raise _refused(condition, "compares in a way that is not known")
             if name not in VALUES:
                 raise _refused(condition, f"compares “{name}”; values are {', '.join(VALUES)}")
         case ast.Name(id=name):
             if name in VALUES:
                 raise _refused(condition, f"must compare “{name}” with a number")
+        case ast.Call(func=ast.Name(id="flash"), args=[inner], keywords=[]):
+            _check(inner, condition)
+        case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds], keywords=[]):
+            if not _is_number(seconds) or not 0 < _number(seconds) <= LONGEST_S:
+                raise _refused(condition, f"stays on for no time between 0 and {LONGEST_S:g} s")
+            _check(inner, condition)
+        case ast.Call(func=ast.Name(id="back"), args=[inner, limit], keywords=[]):
+            if not isinstance(inner, ast.Compare) or not _is_number(limit):
+                raise _refused(condition, "holds something that is not known")
+            _check(inner, condition)
         case _:
             raise _refused(condition, "holds something that is not known")
 
@@ -85,17 +197,43 @@ def _refused(condition: str, why: str) -> UnusableInput:
     return UnusableInput("bad-condition", shown, f"The condition “{shown}” {why}. {HELP}")
 
 
-def _value(node: ast.expr, known: Mapping[str, bool | float]) -> bool:
+def _asked(node: ast.expr) -> Iterator[tuple[str, str | None]]:
+    """The names of a condition, with the position that one is asked for."""
+    match node:
+        case ast.BoolOp(values=values):
+            for value in values:
+                yield from _asked(value)
+        case ast.UnaryOp(operand=operand):
+            yield from _asked(operand)
+        case ast.Call(args=[inner, *_]):
+            yield from _asked(inner)
+        case ast.Compare(left=ast.Name(id=name)):
+            yield name, _position(node) if _is_position(node) else None
+        case ast.Name(id=name):
+            yield name, None
+
+
+def _value(node: ast.expr, known: Known) -> Any:
     match node:
         case ast.BoolOp(op=op, values=values):
-            every = isinstance(op, ast.And)
-            return (all if every else any)(_value(value, known) for value in values)
+            join = np.logical_and if isinstance(op, ast.And) else np.logical_or
+            found = _value(values[0], known)
+            for value in values[1:]:
+                found = join(found, _value(value, known))
+            return found
         case ast.UnaryOp(operand=operand):
-            return not _value(operand, known)
-        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[ast.Constant(value=limit)]):
-            return COMPARISONS[type(op)](float(known.get(name, VALUES[name])), _number(limit))
+            return np.logical_not(_value(operand, known))
+        case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
+            return known.get(f"{name} is {_position(node)}", False)
+        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
+            value = known.get(name, VALUES[name])
+            return COMPARISONS[type(op)](value, _number(limit))
+        case ast.Call(func=ast.Name(id="flash"), args=[inner]):
+            return np.logical_and(_value(inner, known), known.get(LIT, True))
+        case ast.Call(args=[inner, _]):
+            return _value(inner, known)
         case ast.Name(id=name):
-            return bool(known.get(name, False))
+            return known.get(name, False)
     raise TypeError(f"not part of a condition: {ast.dump(node)}")
 
 
@@ -111,26 +249,85 @@ def _alternatives(node: ast.expr, wanted: bool) -> tuple[tuple[Literal, ...], ..
             return together
         case ast.UnaryOp(operand=operand):
             return _alternatives(operand, not wanted)
-        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[ast.Constant(value=limit)]):
+        case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
+            return (((name, At(_position(node), wanted)),),)
+        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
             above = isinstance(op, ast.Gt | ast.GtE) == wanted
             return (((name, _number(limit) + (1.0 if above else -1.0)),),)
+        case ast.Call(args=[inner, *_]):
+            return _alternatives(inner, wanted)
         case ast.Name(id=name):
             return (((name, wanted),),)
     raise TypeError(f"not part of a condition: {ast.dump(node)}")
 
 
-def _number(value: object) -> float:
-    assert isinstance(value, int | float)
-    return float(value)
+def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
+    match node:
+        case ast.BoolOp(op=op, values=values):
+            word = " and " if isinstance(op, ast.And) else " or "
+            text = word.join(_say(value, said, depth + 1) for value in values)
+            return f"({text})" if depth else text
+        case ast.UnaryOp(operand=operand):
+            if isinstance(operand, ast.Name) and operand.id == BUS_LOST:
+                return "the data bus works"
+            if isinstance(operand, ast.Name):
+                return f"{_called(operand.id, said)} is off"
+            if isinstance(operand, ast.Compare) and _is_position(operand):
+                return f"{_called(_name(operand.left), said)} is not at {_position(operand)}"
+            return f"not {_say(operand, said, depth + 1)}"
+        case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
+            return f"{_called(name, said)} is at {_position(node)}"
+        case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
+            figure = f"{_number(limit):g} {UNITS[name]}"
+            return f"{SPOKEN_VALUES[name]} is {SAID[type(op)]} {figure}"
+        case ast.Call(func=ast.Name(id="flash"), args=[inner]):
+            return f"{_say(inner, said, depth)}, flashing"
+        case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]):
+            return f"{_say(inner, said, depth + 1)}, and {_number(seconds):g} s longer"
+        case ast.Call(args=[ast.Compare(left=ast.Name(id=name), ops=[op]) as inner, limit]):
+            word = "below" if isinstance(op, ast.Gt | ast.GtE) else "above"
+            text = _say(inner, said, depth)
+            return f"{text} until it is {word} {_number(limit):g} {UNITS[name]}"
+        case ast.Name(id=name):
+            return "the data bus is lost" if name == BUS_LOST else f"{_called(name, said)} is on"
+    raise TypeError(f"not part of a condition: {ast.dump(node)}")
 
 
-def thresholds(condition: str, value: str) -> tuple[float, ...]:
-    """The figures that a condition compares a value with."""
-    return tuple(
-        _number(node.comparators[0].value)
-        for node in ast.walk(_parsed(condition))
-        if isinstance(node, ast.Compare)
-        and isinstance(node.left, ast.Name)
-        and node.left.id == value
-        and isinstance(node.comparators[0], ast.Constant)
-    )
+def _called(name: str, said: Mapping[str, str]) -> str:
+    return said.get(name, name.replace("_", " "))
+
+
+def _is_call(node: ast.AST, name: str) -> bool:
+    return isinstance(node, ast.Call) and _name(node.func) == name
+
+
+def _is_position(node: ast.Compare) -> bool:
+    return isinstance(node.ops[0], ast.Is)
+
+
+def _position(node: ast.Compare) -> str:
+    at = node.comparators[0]
+    return spoken(at.id) if isinstance(at, ast.Name) else str(getattr(at, "value", ""))
+
+
+def _name(node: ast.AST) -> str:
+    return node.id if isinstance(node, ast.Name) else ""
+
+
+def _is_number(node: ast.expr) -> bool:
+    try:
+        _number(node)
+    except TypeError:
+        return False
+    return True
+
+
+def _number(node: ast.expr) -> float:
+    match node:
+        case ast.Constant(value=bool()):
+            raise TypeError("no number")
+        case ast.Constant(value=int() | float() as value):
+            return float(value)
+        case ast.UnaryOp(op=ast.USub(), operand=operand):
+            return -_number(operand)
+    raise TypeError("no number")

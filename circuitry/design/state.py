@@ -20,7 +20,8 @@ class State:
 
     ``supply`` None takes the battery as it is. ``meters`` are pairs of red and black terminal.
     ``phase`` is that of every flasher that is fed, lit or dark. ``values`` are engine speed and
-    what else sensors tell, by the names of ``build.logic.VALUES``; others are as usual.
+    what else sensors tell, by the names of ``design.logic.VALUES``; others are as usual. ``lost``
+    are ids of data buses, modules, keypads and boxes that do nothing any more.
     """
 
     key: str = "off"
@@ -29,6 +30,7 @@ class State:
     meters: tuple[tuple[Terminal, Terminal], ...] = ()
     phase: str = "lit"
     values: Mapping[str, float] = field(default_factory=dict)
+    lost: frozenset[str] = frozenset()
 
 
 def position_of(part: Part, state: State) -> str:

@@ -46,9 +46,7 @@ class Alternator(Device):
         yield Branch("field", "D+", "-", 1 / FIELD_OHM, position="rest", crossing=Crossing())
         yield Branch("field", "B+", "D+", FIELD_DIODES_S, position=CHARGING)
 
-    def movers(
-        self, parts: Sequence[Part], node: Nodes, switches: Sequence[Part]
-    ) -> Iterable[Mover]:
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
         yield _Alternators(parts, node)
 
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, ContactTable, Part
+from circuitry.design.model import Build, ContactTable, Part, Terminal
 from circuitry.devices.laws import Lag, Law
 from circuitry.devices.moving import Mover, Nodes
 from circuitry.errors import UnusableInput
@@ -75,11 +75,11 @@ class Branch:
 
 @dataclass(frozen=True)
 class Need:
-    """One way to make something move: terminals of the part that must lead to battery plus and to
-    minus, and the positions that controls and values must have."""
+    """One way to make something move: terminals that must lead to battery plus and to minus, and
+    the positions that controls and values must have."""
 
-    plus: tuple[str, ...]
-    minus: tuple[str, ...]
+    plus: tuple[Terminal, ...]
+    minus: tuple[Terminal, ...]
     positions: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -155,16 +155,11 @@ class Device:
         """Its elements."""
         return iter(())
 
-    def needs(
-        self, part: Part, switches: Mapping[str, Part]
-    ) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
-        """For each condition that it meets by itself, the ways to make it so; ``switches`` are
-        those of the build by what conditions call them."""
+    def needs(self, part: Part, build: Build) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
+        """For each condition that it meets by itself, the ways to make it so."""
         return iter(())
 
-    def movers(
-        self, parts: Sequence[Part], node: Nodes, switches: Sequence[Part]
-    ) -> Iterable[Mover]:
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
         """What moves by itself among all parts of this kind."""
         return ()
 

@@ -1,13 +1,25 @@
 """What boxes and modules share: pins with functions, and outputs that conditions switch."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
-from circuitry.design.logic import VALUES, holds, spoken, ways_to_hold
-from circuitry.design.model import Part, Terminal
+from circuitry.design.logic import (
+    BUS_LOST,
+    LIT,
+    At,
+    Literal,
+    holds,
+    names_in,
+    positions_in,
+    spoken,
+    ways_to_hold,
+)
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.device import Around, Branch, Condition, Crossing, Device, Need
-from circuitry.devices.moving import Asked, Flags, Mover, Nodes, Volts, awake, column
+from circuitry.devices.hearing import INPUT, SWITCH, VALUE, Source, buses_of, heard_by
+from circuitry.devices.moving import ASLEEP_V, Asked, Flags, Mover, Nodes, Volts, awake
 
 AWAKE = "awake"
 HIGH_SIDE_MOHM = 20.0
@@ -15,6 +27,7 @@ LOW_SIDE_MOHM = 30.0
 CHANNEL_MOHM = 5.0
 INPUT_OHM = 10_000.0
 PULL_UP_OHM = 1_000.0
+BUS_OHM = 30_000.0
 SENSOR_SUPPLY_V = 5.0
 SENSOR_SUPPLY_OHM = 1.0
 SENSOR_GROUND_S = 100.0
@@ -33,13 +46,22 @@ class Electronics(Device):
         """The terminals between which it is fed; None when it has not got both."""
         raise NotImplementedError
 
+    def bridges(self, part: Part) -> frozenset[str]:
+        """The outputs that lie at ground while they are not on: half-bridges."""
+        return frozenset()
+
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         ends = self.supply(part)
         if ends is None:
             return
         supply, ground = ends
+        bridges = self.bridges(part)
         for way in part.ways:
             yield _output(part, supply, way.name, way.name, CHANNEL_MOHM, way.when)
+            if way.when and way.name in bridges:
+                at_rest = Crossing(needs=(output_owner(part, way.name), low(way.name)))
+                siemens = 1000 / CHANNEL_MOHM
+                yield Branch("output", way.name, ground, siemens, None, 0.0, low(way.name), at_rest)
         for pin in part.pins:
             name = pin.name
             match pin.function:
@@ -51,6 +73,8 @@ class Electronics(Device):
                     yield Branch("electronics", name, ground, 1 / INPUT_OHM)
                 case "input to ground":
                     yield Branch("electronics", supply, name, 1 / PULL_UP_OHM)
+                case "bus":
+                    yield Branch("electronics", name, ground, 1 / BUS_OHM)
                 case "sensor supply":
                     yield Branch(
                         "regulator",
@@ -63,41 +87,73 @@ class Electronics(Device):
                 case "sensor ground":
                     yield Branch("joint", name, ground, SENSOR_GROUND_S, crossing=Crossing())
 
-    def needs(
-        self, part: Part, switches: Mapping[str, Part]
-    ) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
+    def needs(self, part: Part, build: Build) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
         if self.supply(part):
+            bridges = self.bridges(part)
             for name, condition in outputs_of(part):
-                moved = output_owner(part, name), on(name)
-                yield moved, tuple(self._needs(part, condition, switches))
+                owner = output_owner(part, name)
+                yield (owner, on(name)), tuple(self._needs(part, condition, build))
+                if name in bridges:
+                    yield (owner, low(name)), tuple(self._needs(part, f"not ({condition})", build))
 
-    def _needs(self, part: Part, condition: str, switches: Mapping[str, Part]) -> Iterator[Need]:
+    def _needs(self, part: Part, condition: str, build: Build) -> Iterator[Need]:
         """One need for each set of literals that makes the condition true; it must be fed too."""
-        supply, ground = self.supply(part) or ("", "")
-        pins = {spoken(pin.name): pin for pin in part.pins}
+        supply, ground = (Terminal(part.id, name) for name in self.supply(part) or ("", ""))
+        heard = heard_by(build, part)
         for literals in ways_to_hold(condition):
             plus, minus = [supply], [ground]
             positions: dict[str, str] = {}
-            for name, wanted in literals:
-                if name in VALUES:
-                    positions[name] = f"{wanted:g}"
-                elif name in pins and wanted:
-                    (plus if pins[name].function == "input" else minus).append(pins[name].name)
-                elif name in switches and (table := switches[name].contacts):
-                    positions[switches[name].id] = table.positions[-1 if wanted else 0].name
-            yield Need(tuple(plus), tuple(minus), positions)
+            for literal in literals:
+                if not _ask(build, literal, heard, plus, minus, positions):
+                    break
+            else:
+                yield Need(tuple(plus), tuple(minus), positions)
 
-    def movers(
-        self, parts: Sequence[Part], node: Nodes, switches: Sequence[Part]
-    ) -> Iterable[Mover]:
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
         for part in parts:
-            ends = self.supply(part)
-            if ends is not None:
-                yield _Outputs(part, ends, node, switches)
+            if self.supply(part) is not None:
+                yield _Outputs(self, part, node, build)
 
     def is_left(self, part: Part, name: str) -> bool:
         functions = {pin.name: pin.function for pin in part.pins}
         return name == "feed" or functions.get(name) in LEFT_FUNCTIONS
+
+
+def _ask(
+    build: Build,
+    literal: Literal,
+    heard: Mapping[str, Source],
+    plus: list[Terminal],
+    minus: list[Terminal],
+    positions: dict[str, str],
+) -> bool:
+    """Add what a literal asks for to the terminals to lead and the positions; False where it can
+    never be, or not with what is asked already."""
+    name, wanted = literal
+    source = heard.get(name)
+    if source is None or not source.told:
+        return wanted is False or (isinstance(wanted, At) and not wanted.wanted)
+    if source.kind == INPUT:
+        if wanted:
+            pins = {pin.name: pin.function for pin in build.parts[source.part].pins}
+            (plus if pins[source.pin] == "input" else minus).append(
+                Terminal(source.part, source.pin)
+            )
+        return True
+    if source.kind == VALUE:
+        return positions.setdefault(name, f"{wanted:g}") == f"{wanted:g}"
+    if source.kind == SWITCH:
+        names = [row.name for row in build.parts[source.part].contacts.positions]  # type: ignore[union-attr]
+        if isinstance(wanted, At):
+            fits = [at for at in names if (spoken(at) == wanted.position) == wanted.wanted]
+        else:
+            fits = names[1:][::-1] if wanted else names[:1]
+        before = positions.get(source.part)
+        if before is not None:
+            return before in fits
+        positions.update(dict.fromkeys([source.part] if fits else [], fits[0] if fits else ""))
+        return bool(fits)
+    return wanted is False
 
 
 def _output(part: Part, first: str, last: str, name: str, mohm: float, when: str) -> Branch:
@@ -106,37 +162,120 @@ def _output(part: Part, first: str, last: str, name: str, mohm: float, when: str
 
 
 class _Outputs:
-    """Outputs are on while their condition holds and the part is fed."""
+    """Outputs are on while their condition holds and the part is fed; a half-bridge that is not on
+    lies at ground."""
 
-    def __init__(
-        self, part: Part, ends: tuple[str, str], node: Nodes, switches: Sequence[Part]
-    ) -> None:
-        self._supply, self._ground = (node[Terminal(part.id, name)] for name in ends)
-        self._conditions = [condition for _, condition in outputs_of(part)]
-        self.positions = [(part.id, AWAKE), *((part.id, on(name)) for name, _ in outputs_of(part))]
-        inputs = [pin for pin in part.pins if pin.function.startswith("input")]
-        self._names = [spoken(pin.name) for pin in inputs]
-        self._inputs = np.array([node[Terminal(part.id, pin.name)] for pin in inputs], dtype=int)
-        self._high = column(pin.function == "input" for pin in inputs) > 0
-        self._switches = switches
+    def __init__(self, device: Electronics, part: Part, node: Nodes, build: Build) -> None:
+        self._part, self._build, self._node = part, build, node
+        self._ends = {part.id: self._nodes_of(device, part)}
+        rows = outputs_of(part)
+        bridges = device.bridges(part)
+        self._conditions = [condition for _, condition in rows]
+        self._bridges = [number for number, (name, _) in enumerate(rows) if name in bridges]
+        self.positions = [
+            (part.id, AWAKE),
+            *((part.id, on(name)) for name, _ in rows),
+            *((part.id, low(rows[number][0])) for number in self._bridges),
+        ]
+        asked = {name for condition in self._conditions for name in names_in(condition)}
+        heard = heard_by(build, part)
+        self._sources = {name: heard[name] for name in sorted(asked) if name in heard}
+        self._at = {pair for condition in self._conditions for pair in positions_in(condition)}
+        self._buses = [bus.id for bus in buses_of(build) if part.id in bus.members]
+        self._speaks = {row.id: self._speaker(row) for row in self._tellers()}
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
-        supply_v = volts[self._supply] - volts[self._ground]
+        supply, ground = self._ends[self._part.id]
+        working = awake(volts[supply] - volts[ground], closed[0]) & ~asked.lost(self._part.id)
         wanted = np.zeros((len(self.positions), volts.shape[1]), dtype=bool)
-        wanted[0] = awake(supply_v, closed[0])
-        high = volts[self._inputs] - volts[self._ground] >= INPUT_SHARE * supply_v
-        active = (high == self._high).T.tolist()
-        if self._conditions:
-            for state in np.flatnonzero(wanted[0]).tolist():
-                inputs = zip(self._names, active[state], strict=True)
-                known = {**asked.known(state, self._switches), **dict(inputs)}
-                wanted[1:, state] = [holds(condition, known) for condition in self._conditions]
+        wanted[0] = working
+        if not self._conditions:
+            return wanted
+        known: dict[str, Any] = {LIT: asked.lit}
+        for name, source in self._sources.items():
+            known |= self._known(name, source, volts, asked)
+        for row, condition in enumerate(self._conditions, 1):
+            wanted[row] = working & holds(condition, known)
+        for row, number in enumerate(self._bridges, 1 + len(self._conditions)):
+            wanted[row] = working & ~wanted[1 + number]
         return wanted
+
+    def _known(self, name: str, source: Source, volts: Volts, asked: Asked) -> dict[str, Any]:
+        """What is known of a name in each state."""
+        if name == BUS_LOST:
+            lost = [asked.lost(bus) for bus in self._buses]
+            none = np.ones(volts.shape[1], dtype=bool)
+            return {name: np.logical_or.reduce(lost) if lost else none}
+        hears = self._hears(source, volts, asked)
+        if source.kind == VALUE:
+            return {name: np.where(hears, asked.value(name), np.nan)}
+        if source.kind == INPUT and source.part not in self._ends:
+            return {name: hears & False}
+        if source.kind == INPUT:
+            supply, ground = self._ends[source.part]
+            pin = self._node[Terminal(source.part, source.pin)]
+            functions = {row.name: row.function for row in self._build.parts[source.part].pins}
+            supply_v = volts[supply] - volts[ground]
+            high = volts[pin] - volts[ground] >= INPUT_SHARE * supply_v
+            active = high if functions[source.pin] == "input" else ~high
+            return {name: active & hears}
+        switch = self._build.parts[source.part]
+        found = {name: ~asked.at(switch, 0) & hears}
+        for of, position in self._at:
+            names = [spoken(row.name) for row in switch.contacts.positions]  # type: ignore[union-attr]
+            if of == name and position in names:
+                at = names.index(position)
+                found[f"{name} is {position}"] = asked.at(switch, at) & hears
+        return found
+
+    def _hears(self, source: Source, volts: Volts, asked: Asked) -> Flags:
+        """Whether what tells is there: fed, and neither it nor the bus lost."""
+        hears = np.full(volts.shape[1], source.told)
+        if source.via:
+            hears &= ~asked.lost(source.via)
+        teller = self._teller(source)
+        if teller is not None and teller.id != self._part.id:
+            hears &= ~asked.lost(teller.id)
+            ends = self._speaks.get(teller.id)
+            if ends is None:
+                hears[:] = False
+            else:
+                hears &= volts[ends[0]] - volts[ends[1]] >= ASLEEP_V
+        return hears
+
+    def _teller(self, source: Source) -> Part | None:
+        """The part that tells: of a button its keypad."""
+        part = self._build.parts.get(source.part)
+        if part is not None and source.kind == SWITCH:
+            return self._build.parts[part.housed.unit] if part.housed and source.via else None
+        return part
+
+    def _tellers(self) -> list[Part]:
+        found = (self._teller(source) for source in self._sources.values())
+        return [part for part in found if part is not None]
+
+    def _speaker(self, part: Part) -> tuple[int, int] | None:
+        from circuitry.devices.registry import device_of  # a part tells by what its own kind is
+
+        device = device_of(part)
+        if not isinstance(device, Electronics) or device.supply(part) is None:
+            return None
+        self._ends.setdefault(part.id, self._nodes_of(device, part))
+        return self._ends[part.id]
+
+    def _nodes_of(self, device: Electronics, part: Part) -> tuple[int, int]:
+        supply, ground = device.supply(part) or ("", "")
+        return self._node[Terminal(part.id, supply)], self._node[Terminal(part.id, ground)]
 
 
 def on(output: str) -> str:
     """The position of a box or module in which this output of it is on."""
     return f"{output} on"
+
+
+def low(output: str) -> str:
+    """The position in which a half-bridge lies at ground."""
+    return f"{output} low"
 
 
 def output_owner(part: Part, name: str) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Part
+from circuitry.design.model import Build, Part
 from circuitry.devices.device import Around, Branch, Crossing, Device
 from circuitry.devices.moving import LIT, Asked, Flags, Mover, Nodes, Volts, awake, column, nodes
 
@@ -33,9 +33,7 @@ class Flasher(Device):
         yield Branch("flasher", "49", "49a", 1000 / mohm, position=LIT, crossing=Crossing())
         yield Branch("electronics", "49", "31", 1 / ELECTRONICS_OHM)
 
-    def movers(
-        self, parts: Sequence[Part], node: Nodes, switches: Sequence[Part]
-    ) -> Iterable[Mover]:
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
         yield _Flashers(parts, node)
 
     def is_left(self, part: Part, name: str) -> bool:

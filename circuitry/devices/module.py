@@ -1,26 +1,63 @@
 """A power module: channels that switch and guard loads without a relay or a fuse."""
 
+from collections.abc import Iterator
 from typing import Any
 
+from circuitry.catalogue import Module as ModuleRow
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, Part, Way
-from circuitry.devices.device import BLADE, PIN, SMALL_STUD
+from circuitry.design.model import Build, Part, Pin, Way
+from circuitry.devices.device import BLADE, PIN, SMALL_STUD, Around, Branch, Figure
 from circuitry.devices.electronics import Electronics
 
 FEED, GROUND = "feed", "ground"
+USUAL_CHANNEL_A, USUAL_TOTAL_A = 20.0, 100.0
+USUAL_INRUSH_X, USUAL_INRUSH_S = 6.0, 0.1
+USUAL_INPUTS = 16
+USUAL_SLEEP_MA, RATED_V = 1.0, 12.5
+BUS_NAMES = ("bus", "bus-2")
+LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0)
+"""The limits that channels are set to; typical."""
+HEADROOM = 0.8
+"""The share of its limit that a channel carries for ever; typical."""
 
 
 class Module(Electronics):
-    """A feed stud, a ground, channels, and pins beside them."""
+    """A feed stud, a ground, channels, and pins beside them.
+
+    ``channel_a`` is what a channel of it bears for ever where its catalogue row says nothing, and
+    ``inrush_x`` times that for ``inrush_s`` seconds before it trips.
+    """
 
     kind = "module"
     points = "channels"
+    row_changes = True
+    figures = (
+        Figure("total_a", "all channels together", "A", USUAL_TOTAL_A),
+        Figure("channel_a", "each channel at most", "A", USUAL_CHANNEL_A),
+        Figure("inrush_x", "inrush borne, times that", "", USUAL_INRUSH_X),
+        Figure("inrush_s", "inrush borne for", "s", USUAL_INRUSH_S),
+        Figure("sleep_ma", "takes while asleep", "mA", USUAL_SLEEP_MA),
+    )
+
+    def choices(self) -> list[str]:
+        return list(catalogue().modules)
 
     def fields(self, row: str | None, count: int) -> dict[str, Any]:
-        return {"ways": tuple(Way(f"C{number + 1}", FEED) for number in range(count))}
+        if row is None:
+            return {"ways": tuple(Way(f"C{number + 1}", FEED) for number in range(count))}
+        return module_fields(row)
 
     def supply(self, part: Part) -> tuple[str, str] | None:
         return FEED, GROUND
+
+    def bridges(self, part: Part) -> frozenset[str]:
+        return frozenset(way.name for way in part.ways if is_bridge(part, way.name))
+
+    def branches(self, part: Part, around: Around) -> Iterator[Branch]:
+        yield from super().branches(part, around)
+        row = module_row(part)
+        sleep_a = part.number("sleep_ma", row.sleep_ma if row else USUAL_SLEEP_MA) / 1000
+        yield Branch("electronics", FEED, GROUND, sleep_a / RATED_V)
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         channels = (way.name for way in part.ways)
@@ -31,3 +68,63 @@ class Module(Electronics):
             return catalogue().terminals[SMALL_STUD]
         channel = name in {way.name for way in part.ways}
         return catalogue().terminals[BLADE if channel else PIN]
+
+
+def module_row(part: Part) -> ModuleRow | None:
+    """The catalogue row of a module; None where the builder has made it up."""
+    return catalogue().modules.get(part.catalogue or "")
+
+
+def module_fields(row: str) -> dict[str, Any]:
+    """Channels and bus pins of a module of the catalogue, the channels that bear most first."""
+    module = catalogue().modules[row]
+    return {
+        "catalogue": row,
+        "ways": tuple(Way(name, FEED) for name in module.channel_a),
+        "pins": tuple(
+            Pin(f"{bus}-{side}", "bus")
+            for bus in BUS_NAMES[: module.buses]
+            for side in ("high", "low")
+        ),
+    }
+
+
+def is_bridge(part: Part, channel: str) -> bool:
+    """Whether a channel can lie at ground too, to turn a motor both ways."""
+    row = module_row(part)
+    return row is not None and channel in row.bridge_names
+
+
+def channel_bears_a(part: Part, channel: str) -> float:
+    """What a channel bears for ever, in A: as its sheet says, or its catalogue row, or usual."""
+    row = module_row(part)
+    listed = row.channel_a.get(channel) if row else None
+    return part.number("channel_a", listed or USUAL_CHANNEL_A)
+
+
+def module_bears_a(part: Part) -> float:
+    """What the channels of a module bear together, in A."""
+    row = module_row(part)
+    return part.number("total_a", row.total_a if row else USUAL_TOTAL_A)
+
+
+def inrush_borne(part: Part, channel: str) -> tuple[float, float]:
+    """The current that a channel bears while a load starts, in A, and for how long, in s."""
+    row = module_row(part)
+    times = part.number("inrush_x", row.inrush_x if row else USUAL_INRUSH_X)
+    seconds = part.number("inrush_s", row.inrush_s if row else USUAL_INRUSH_S)
+    return times * channel_bears_a(part, channel), seconds
+
+
+def inputs_of(part: Part) -> int:
+    """How many inputs a module has."""
+    row = module_row(part)
+    return row.inputs if row else USUAL_INPUTS
+
+
+def limit_for(amps: float, bears_a: float) -> float | None:
+    """The least limit that carries a current for ever and that a channel bears; None where there
+    is none."""
+    return next(
+        (limit for limit in LIMITS_A if amps <= HEADROOM * limit and limit <= bears_a), None
+    )

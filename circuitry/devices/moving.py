@@ -4,12 +4,12 @@ A position that something may take, such as a relay pulled in, is a row; a state
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.design.logic import spoken
+from circuitry.design.logic import VALUES
 from circuitry.design.model import Part, Terminal
 from circuitry.design.state import State, position_of
 
@@ -27,7 +27,7 @@ Closed = frozenset[tuple[str, str]]
 
 
 class Asked:
-    """States that are asked for, and what the movers ask of them.
+    """States that are asked for, and what the movers ask of them, as flags or figures by state.
 
     ``by_hand`` is kept by the network: which elements conduct in each before anything moves.
     """
@@ -38,27 +38,37 @@ class Asked:
         self.states = states
         self.lit = np.array([state.phase == LIT for state in states], dtype=bool)
         self.rpm = np.array([state.values.get("engine_rpm", 0.0) for state in states], dtype=float)
-        self._known: dict[int, Mapping[str, bool | float]] = {}
+        self._kept: dict[object, npt.NDArray[Any]] = {}
 
     def take(self, columns: Sequence[int]) -> "Asked":
         """Only some of the states, by number."""
         some = Asked([self.states[column] for column in columns])
-        known = ((number, self._known.get(column)) for number, column in enumerate(columns))
-        some._known = {number: names for number, names in known if names is not None}
+        some._kept = {what: rows[columns] for what, rows in self._kept.items()}
         some.by_hand = None if self.by_hand is None else self.by_hand[:, columns]
         return some
 
-    def known(self, column: int, switches: Iterable[Part]) -> Mapping[str, bool | float]:
-        """What conditions may know in a state: which controls are away from rest, and values."""
-        if column not in self._known:
-            state = self.states[column]
-            moved: dict[str, bool | float] = {
-                spoken(part.id): position_of(part, state) != part.contacts.positions[0].name
-                for part in switches
-                if part.contacts
-            }
-            self._known[column] = {**moved, **state.values}
-        return self._known[column]
+    def at(self, switch: Part, number: int) -> Flags:
+        """Whether a switch is in the position of this number."""
+        names = [row.name for row in switch.contacts.positions] if switch.contacts else [""]
+        asked = switch.id, names[number]
+        if asked not in self._kept:
+            rows = (position_of(switch, state) == names[number] for state in self.states)
+            self._kept[asked] = np.fromiter(rows, dtype=bool, count=len(self.states))
+        return self._kept[asked]
+
+    def lost(self, what: str) -> Flags:
+        """Whether this is lost."""
+        if ("lost", what, "") not in self._kept:
+            rows = (what in state.lost for state in self.states)
+            self._kept["lost", what, ""] = np.fromiter(rows, dtype=bool, count=len(self.states))
+        return self._kept["lost", what, ""]
+
+    def value(self, name: str) -> npt.NDArray[np.float64]:
+        """What sensors tell of a value."""
+        if name not in self._kept:
+            rows = (state.values.get(name, VALUES[name]) for state in self.states)
+            self._kept[name] = np.fromiter(rows, dtype=float, count=len(self.states))
+        return self._kept[name]
 
 
 class Mover(Protocol):

@@ -4,6 +4,7 @@ from circuitry.design.model import Build, Part
 from circuitry.devices.alternator import Alternator
 from circuitry.devices.battery import Battery
 from circuitry.devices.box import Box
+from circuitry.devices.button import Button
 from circuitry.devices.connector import Connector
 from circuitry.devices.device import Device
 from circuitry.devices.diode import Diode
@@ -28,6 +29,7 @@ DEVICES: dict[str, Device] = {
         Switch(),
         KeySwitch(),
         Isolator(),
+        Button(),
         Sensor(),
         Relay(),
         Flasher(),

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from circuitry.catalogue import Relay as RelayRow
 from circuitry.catalogue import TerminalRange, catalogue
-from circuitry.design.model import Build, ContactTable, Part, Position
+from circuitry.design.model import Build, ContactTable, Part, Position, Terminal
 from circuitry.devices.device import (
     BLADE,
     LARGE_BLADE,
@@ -55,17 +55,14 @@ class Relay(Device):
             yield Branch("suppression", "85", "86", law=Diode())
         yield from contact_branches(part, relay_contacts(row), row.contact_mohm, around, {})
 
-    def needs(
-        self, part: Part, switches: Mapping[str, Part]
-    ) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
-        either = [Need(("86",), ("85",))]
+    def needs(self, part: Part, build: Build) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
+        plus, minus = (Terminal(part.id, name) for name in ("86", "85"))
+        either = [Need((plus,), (minus,))]
         if not relay_row(part).suppression.startswith("diode"):
-            either.append(Need(("85",), ("86",)))
+            either.append(Need((minus,), (plus,)))
         yield (part.id, PULLED_IN), tuple(either)
 
-    def movers(
-        self, parts: Sequence[Part], node: Nodes, switches: Sequence[Part]
-    ) -> Iterable[Mover]:
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
         yield _Relays(parts, node)
 
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:

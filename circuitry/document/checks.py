@@ -3,13 +3,14 @@
 from collections.abc import Iterator
 
 from circuitry.catalogue import catalogue
-from circuitry.design.logic import VALUES, names_in, spoken
+from circuitry.design.logic import VALUES, names_in, positions_in, spoken
 from circuitry.design.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
 from circuitry.design.routes import ends_of, way_of
 from circuitry.design.state import State
-from circuitry.devices import DEVICES, device_of, is_switch, switches_of, terminals_of
+from circuitry.devices import DEVICES, device_of, is_switch, terminals_of
 from circuitry.devices.device import unknown_row
 from circuitry.devices.electronics import outputs_of
+from circuitry.devices.hearing import heard_by
 from circuitry.errors import UnusableInput
 
 
@@ -167,8 +168,7 @@ def _conditions(build: Build, part: Part) -> Iterator[UnusableInput]:
     outputs = outputs_of(part)
     if not outputs:
         return
-    known = {spoken(pin.name) for pin in part.pins}
-    known |= {spoken(switch.id) for switch in switches_of(build)}
+    known = heard_by(build, part)
     for name, condition in outputs:
         where = f"“{part.name}”, {name}"
         try:
@@ -176,13 +176,27 @@ def _conditions(build: Build, part: Part) -> Iterator[UnusableInput]:
         except UnusableInput as problem:
             yield UnusableInput(problem.code, part.id, f"{where}: {problem}")
             continue
-        for missing in [one for one in asked if one not in known and one not in VALUES]:
+        for missing in [one for one in asked if one not in known]:
             yield UnusableInput(
                 "unknown-name",
                 part.id,
-                f"{where}: “{missing}” is no input of it and no switch of the build. "
-                f"It may ask for {', '.join(sorted(known)[:8]) or 'nothing yet'}.",
+                f"{where}: “{missing}” is no input, no button and no switch of the build. "
+                f"It may ask for {', '.join(sorted(known)[:8])}.",
             )
+        for name_asked, position in positions_in(condition):
+            switch = build.parts.get(known[name_asked].part) if name_asked in known else None
+            names = (
+                [row.name for row in switch.contacts.positions]
+                if switch and switch.contacts
+                else []
+            )
+            if position not in map(spoken, names):
+                yield UnusableInput(
+                    "unknown-position",
+                    part.id,
+                    f"{where}: “{name_asked}” is never “{position}”. It has "
+                    f"{', '.join(map(spoken, names)) or 'no positions'}.",
+                )
 
 
 def _fuses_share_no_way(build: Build) -> Iterator[UnusableInput]:

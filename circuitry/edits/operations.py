@@ -40,6 +40,7 @@ from circuitry.recipes.load import (
     rewire_circuit,
     unwire_load,
 )
+from circuitry.recipes.modules import enlarged
 from circuitry.recipes.points import Point, set_points
 from circuitry.recipes.protection import MORE_WAYS, add_ways
 from circuitry.recipes.recipe import write_recipe
@@ -415,6 +416,16 @@ class AddWays(_Operation):
         return add_ways(build, self.panel, self.key, self.count)
 
 
+class EnlargeModule(_Operation):
+    """Fit the next larger module in place of one; its channels keep what they do."""
+
+    op: Literal["enlarge_module"]
+    module: Id
+
+    def apply(self, build: Build) -> Build:
+        return enlarged(build, self.module)
+
+
 class AddWire(_Operation):
     """Add one wire by hand, labelled and coloured by the policy."""
 
@@ -563,6 +574,7 @@ Operation = Annotated[
     | WriteRecipe
     | DraftWiring
     | AddWays
+    | EnlargeModule
     | AddWire
     | AddPart
     | Insert

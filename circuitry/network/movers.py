@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from circuitry.design.model import Build
-from circuitry.devices import DEVICES, switches_of
+from circuitry.devices import DEVICES
 from circuitry.devices.moving import Asked, Flags, Mover, Nodes, Volts
 
 
@@ -35,10 +35,9 @@ class Movers:
 
 def movers(build: Build, node: Nodes) -> Movers:
     """Everything of a build that moves by itself; ``node`` numbers its terminals."""
-    switches = [part for part in switches_of(build) if part.contacts]
     each: list[Mover] = []
     for kind, device in DEVICES.items():
         parts = build.parts_of_kind(kind)
         if parts:
-            each += device.movers(parts, node, switches)
+            each += device.movers(parts, node, build)
     return Movers(each)

@@ -16,7 +16,7 @@ from circuitry.design.state import State, position_of
 from circuitry.devices import switches_of
 from circuitry.devices.alternator import alternator_share
 from circuitry.devices.battery import battery_supply
-from circuitry.devices.electronics import on
+from circuitry.devices.electronics import low, on
 from circuitry.devices.flasher import flasher_works
 from circuitry.devices.moving import LIT, Asked, Closed
 from circuitry.devices.relay import PULLED_IN
@@ -340,6 +340,12 @@ class Network:
         """Voltage across each load in the order of the build."""
         return settled.operating.element_v[self._layout.load_rows]
 
+    def loads_on(self, settled: Settled) -> frozenset[str]:
+        """The loads that are seen to do something."""
+        percent = self._layout.load_laws.output_percent(self.load_v(settled))
+        rows = zip(self._layout.loads, percent.tolist(), strict=True)
+        return frozenset(load for load, share in rows if share >= OFF_PERCENT)
+
     def battery_a(self, settled: Settled) -> float:
         """Current out of the battery, or into it."""
         return abs(float(settled.operating.element_a[self._layout.source]))
@@ -452,7 +458,11 @@ class Network:
         amps, volts = operating.element_a, operating.element_v
         terminal_v = TerminalVolts(self.node, operating.node_v)
         source_v, source_a = float(volts[layout.source]), float(amps[layout.source])
-        output_a = dict(zip(layout.outputs, np.abs(amps[layout.output_rows]).tolist(), strict=True))
+        output_a: dict[Terminal, float] = {}
+        for output, amp in zip(
+            layout.outputs, np.abs(amps[layout.output_rows]).tolist(), strict=True
+        ):
+            output_a[output] = max(amp, output_a.get(output, 0.0))
         return Solution(
             state=state,
             terminal_v=terminal_v,
@@ -551,7 +561,8 @@ def _rest(part: Part) -> str:
 
 
 def _output(element: Element) -> Terminal:
-    return Terminal(element.owner, (element.position or "").removesuffix(on("")))
+    name = (element.position or "").removesuffix(on("")).removesuffix(low(""))
+    return Terminal(element.owner, name)
 
 
 def _power_mismatch(operating: Operating) -> float:

@@ -8,9 +8,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
-from circuitry.design.logic import spoken
-from circuitry.design.model import Build, Part, Terminal
-from circuitry.devices import DEVICES, switches_of, terminals_of
+from circuitry.design.model import Build, Terminal
+from circuitry.devices import DEVICES, terminals_of
 from circuitry.devices.device import Around, Condition
 from circuitry.devices.device import Need as OwnNeed
 from circuitry.reach.ways import Step
@@ -107,18 +106,17 @@ class Graph:
 
     def _needs(self, build: Build) -> Iterator[tuple[Condition, tuple[Need, ...]]]:
         """For each condition that a part meets by itself, the ways to make it so."""
-        switches = {spoken(part.id): part for part in switches_of(build)}
         for kind, device in DEVICES.items():
             for part in build.parts_of_kind(kind):
-                for condition, needs in device.needs(part, switches):
-                    yield condition, tuple(self._need(part, need) for need in needs)
+                for condition, needs in device.needs(part, build):
+                    yield condition, tuple(self._need(need) for need in needs)
 
-    def _need(self, part: Part, need: OwnNeed) -> Need:
+    def _need(self, need: OwnNeed) -> Need:
         sides = ((need.plus, self.plus), (need.minus, self.minus))
         goals = (
-            Goal(self.lands(Terminal(part.id, name)), battery)
-            for names, battery in sides
-            for name in names
+            Goal(self.lands(terminal), battery)
+            for terminals, battery in sides
+            for terminal in terminals
         )
         return Need(tuple(goals), need.positions)
 

@@ -11,7 +11,7 @@ from circuitry.design.logic import VALUES
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.state import State, position_of
 from circuitry.devices import device_of, switches_of
-from circuitry.devices.electronics import on, output_owner, outputs_of
+from circuitry.devices.electronics import low, on, output_owner, outputs_of
 from circuitry.devices.relay import PULLED_IN
 from circuitry.network.network import Solution
 from circuitry.reach.blocks import Deciding
@@ -233,6 +233,6 @@ def positions_in(build: Build, solution: Solution) -> Mapping[str, str]:
         positions[relay] = PULLED_IN if reading.pulled_in else "rest"
     for part in build.parts.values():
         for name, _ in outputs_of(part):
-            is_on = (part.id, on(name)) in solution.closed
-            positions[output_owner(part, name)] = on(name) if is_on else "off"
+            at = (at for at in (on(name), low(name)) if (part.id, at) in solution.closed)
+            positions[output_owner(part, name)] = next(at, "off")
     return positions

@@ -8,10 +8,11 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from circuitry.design.logic import VALUES, thresholds
+from circuitry.design.logic import VALUES, flashes, thresholds
 from circuitry.design.model import KEY_POSITIONS, Build, Part
 from circuitry.design.state import State
-from circuitry.devices.electronics import outputs_of
+from circuitry.devices import electronics_of
+from circuitry.devices.electronics import on, outputs_of
 from circuitry.devices.load import law_of_load
 from circuitry.errors import UnusableInput
 from circuitry.network.network import Network, Solution
@@ -166,12 +167,19 @@ def _state(levers: list[Lever], positions: tuple[str, ...]) -> State:
 def _outcomes(
     network: Network, loads: tuple[Part, ...], lit: Sequence[Solution]
 ) -> Iterator[list[Outcome]]:
-    """What each load does in each state, which is solved again with flashers dark where one
-    works."""
+    """What each load does in each state, which is solved again with flashers dark where one, or an
+    output that flashes, works."""
+    outputs = {
+        (part.id, on(name))
+        for part in electronics_of(network.build)
+        for name, condition in outputs_of(part)
+        if flashes(condition)
+    }
     flashing = [
         number
         for number, row in enumerate(lit)
-        if any(flasher.works != "at rest" for flasher in row.flashers.values())
+        if outputs & row.closed
+        or any(flasher.works != "at rest" for flasher in row.flashers.values())
     ]
     again = network.solve_many([replace(lit[number].state, phase="dark") for number in flashing])
     dark = dict(zip(flashing, again, strict=True))

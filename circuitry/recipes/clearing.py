@@ -6,6 +6,7 @@ from typing import Any
 from circuitry.design.model import Circuit, Part, Terminal
 from circuitry.devices import is_switch
 from circuitry.recipes.draft import Draft
+from circuitry.recipes.modules import pass_inputs_on, sweep_channels
 from circuitry.recipes.protection import fuse_output
 
 WRITTEN_KINDS = ("relay", "diode", "resistor", "splice", "box")
@@ -15,6 +16,7 @@ WRITTEN_KINDS = ("relay", "diode", "resistor", "splice", "box")
 def clear(draft: Draft, circuit: Circuit) -> None:
     """Take out the wires and small parts of a circuit; a feed others need passes to one of them."""
     _lead_past_isolators(draft, circuit)
+    pass_inputs_on(draft, circuit)
     isolators = {part.id for part in _own(draft, circuit, "isolator")}
     for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
         heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
@@ -35,7 +37,9 @@ def clear(draft: Draft, circuit: Circuit) -> None:
 
 
 def sweep_fuses(draft: Draft) -> None:
-    """Take out fuses in ways that nothing leaves any more; one that was spare before stays."""
+    """Take out fuses in ways that nothing leaves any more; one that was spare before stays. So are
+    the channels and inputs of modules set free."""
+    sweep_channels(draft)
     before = draft.before
     used = {e for w in before.wires.values() for e in (w.from_terminal, w.to_terminal)}
     for fuse in [part for part in draft.parts.values() if part.kind == "fuse" and part.fitted]:

@@ -1,6 +1,6 @@
 """A recipe at work: answers become parts, and parts are fed, joined and grounded."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -17,6 +17,7 @@ from circuitry.design.model import (
 )
 from circuitry.design.routes import distance_m
 from circuitry.devices.contact_tables import kind_of_table
+from circuitry.devices.hearing import BUTTON
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
@@ -92,7 +93,11 @@ class Job:
         if answer is not None:
             part = self._chosen(name, answer) if "part" in answer else None
             tables = [table_named(row) for row in question.rows]
-            if part is not None and part.contacts not in tables:
+            if (
+                part is not None
+                and part.contacts not in tables
+                and not _is_button_for(part, tables)
+            ):
                 raise UnusableInput(
                     "bad-switch",
                     part.id,
@@ -365,7 +370,16 @@ class Job:
 
     def _live_as_asked(self, switch: Part, terminal: Terminal, key: str) -> None:
         """Refuse a switch that is already fed from another key position."""
-        live = paths_of(self.draft.build).key_needed(terminal)
+        paths = paths_of(self.draft.build)
+        live = paths.key_needed(terminal)
+        if terminal in paths.grounded:
+            raise UnusableInput(
+                "grounded-switch",
+                switch.id,
+                f"{switch.name} grounds the inputs of a module, and so cannot feed "
+                f"{self.circuit.name}. Write this function on the module too, or choose another "
+                "switch.",
+            )
         if live is not None and live != key:
             raise UnusableInput(
                 "wrong-key",
@@ -380,6 +394,13 @@ class Job:
     def _bad(self, name: str, why: str) -> UnusableInput:
         label = self.questions[name].label
         return UnusableInput("bad-answer", name, f"{self.circuit.name}: {label} {why}.")
+
+
+def _is_button_for(part: Part, tables: Sequence[ContactTable]) -> bool:
+    """Whether a button of a keypad has the positions that a switch is asked for."""
+    return part.kind == BUTTON and any(
+        len(part.contacts.positions) == len(table.positions) for table in tables if part.contacts
+    )
 
 
 def nearest(build: Build, place: str, parts: list[Part]) -> Part | None:

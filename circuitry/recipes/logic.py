@@ -10,6 +10,7 @@ from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
 from circuitry.recipes.load import Wiring, wire_circuit
+from circuitry.recipes.modules import feed_module
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
 ANY_LOAD = ("Control output load", "Telltale LED", "Stop lamp 21 W", "Horn")
@@ -159,7 +160,7 @@ def module_channel(job: Job) -> None:
         raise UnusableInput(
             "no-module", "module", "The build has no module. List one in Take stock first."
         )
-    _feed_module(job, module)
+    feed_module(job, module)
     free = [way for way in module.ways if not job.draft.wires_on(Terminal(module.id, way.name))]
     if not free:
         raise UnusableInput(
@@ -193,15 +194,6 @@ def _by_switch(job: Job, module: Part) -> str:
     job.feed(module, pin.name, switch, outputs[0])
     job.ground(switch, outputs[-1])
     return spoken(pin.name)
-
-
-def _feed_module(job: Job, module: Part) -> None:
-    if job.draft.wires_on(Terminal(module.id, "feed")):
-        return
-    fuse = job.line_fuse(f"{module.name} fuse", job.panel_place(), "bolt-down M5")
-    job.feed(job.main_stud(), "", fuse, "in")
-    job.feed(fuse, "out", module, "feed")
-    job.ground(module, "ground")
 
 
 RECIPES = (

@@ -26,16 +26,8 @@ PARK_CONTACT = ContactTable(
 def wipers(job: Job) -> None:
     """The column switch feeds either brush; off, it ties the slow one to the park contact."""
     switch = job.need_switch("switch")
-    slow = job.need_load("slow")
-    fast = job.new_load("Wiper motor fast", f"{slow.name} fast", slow.place)
-    pump = job.load("pump")
-    fuse = job.fuse("run")
-    pins = (("53", ""), ("53b", ""), ("53a", ""), ("31b", ""), ("31", ""))
-    motor = job.box(f"{slow.name} with park contact", slow.place, *pins)
-    job.house(slow, motor, plus="53", minus="31")
-    job.house(fast, motor, plus="53b", minus="31")
-    cam = job.add("sensor", "Wiper park contact", slow.place, contacts=PARK_CONTACT)
-    job.house(cam, motor, **{"31": "31", "31b": "31b", "53a": "53a"})
+    motor, _, _ = wiper_motor(job)
+    pump, fuse = job.load("pump"), job.fuse("run")
     job.feed_once(fuse, "out", switch, "in")
     job.feed(fuse, "out", motor, "53a")
     job.feed(switch, "slow", motor, "53")
@@ -43,6 +35,19 @@ def wipers(job: Job) -> None:
     job.feed(motor, "31b", switch, "park")
     job.ground(motor, "31")
     job.loads_on(switch, "wash", pump)
+
+
+def wiper_motor(job: Job) -> tuple[Part, Part, Part]:
+    """The unit with both brushes of the motor and its park contact, and the loads that they are."""
+    slow = job.need_load("slow")
+    fast = job.new_load("Wiper motor fast", f"{slow.name} fast", slow.place)
+    pins = (("53", ""), ("53b", ""), ("53a", ""), ("31b", ""), ("31", ""))
+    motor = job.box(f"{slow.name} with park contact", slow.place, *pins)
+    slow = job.house(slow, motor, plus="53", minus="31")
+    fast = job.house(fast, motor, plus="53b", minus="31")
+    cam = job.add("sensor", "Wiper park contact", slow.place, contacts=PARK_CONTACT)
+    job.house(cam, motor, **{"31": "31", "31b": "31b", "53a": "53a"})
+    return motor, slow, fast
 
 
 def blower(job: Job) -> None:
@@ -120,7 +125,7 @@ def fuel_pump(job: Job) -> None:
         job.ground(relay, "85")
     else:
         job.feed(start, out, relay, "86")
-        box, pin = _box_output(job)
+        box, pin = box_output(job)
         job.feed(relay, "85", box, pin)
         if prime is not None:
             job.feed(relay, "85", prime, "in")
@@ -129,7 +134,7 @@ def fuel_pump(job: Job) -> None:
     job.loads_on(relay, "87", pump)
 
 
-def _box_output(job: Job) -> tuple[Part, str]:
+def box_output(job: Job) -> tuple[Part, str]:
     """A free low side of the control box, or a control box that has one."""
     box = job.part("box")
     if box is not None:

@@ -96,6 +96,7 @@ SAMPLE_ANSWERS: dict[str, dict[str, Any]] = {
 }
 WRITTEN_BEFORE = {
     "flasher-cure": ("turn-and-hazard",),
+    "data-bus": ("power-module", "keypad"),
     "trailer": ("turn-and-hazard", "side-and-tail", "stop-lamps"),
 }
 """What a recipe adds to, and so must be there before it."""
@@ -112,4 +113,4 @@ def sample(recipe_id: str) -> tuple[Build, str]:
             key = {"key": "always" if number == 0 else "accessory"}
             build = write_recipe(build, RECIPES["sockets"], key, name)
     written = write_recipe(build, RECIPES[recipe_id], SAMPLE_ANSWERS.get(recipe_id, {}))
-    return written, list(written.circuits)[-1]
+    return written, next(row for row in written.circuits if row not in build.circuits)

@@ -6,6 +6,7 @@ import networkx as nx
 
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import electronics_of, switches_of, terminals_of
+from circuitry.devices.hearing import BUTTON
 from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.reach.paths import paths_of
@@ -131,7 +132,9 @@ def _joined_outputs(build: Build, joined: Joined) -> Iterator[Finding]:
 def _idle_tables(build: Build, wired: set[str]) -> Iterator[Finding]:
     for part in switches_of(build):
         table = part.contacts
-        if table is not None and part.id in wired and not any(row.joins for row in table.positions):
+        if table is None or part.id not in wired or part.kind == BUTTON:
+            continue
+        if not any(row.joins for row in table.positions):
             yield Finding(
                 "never-closes",
                 "stop",

@@ -20,6 +20,7 @@ from circuitry.sizing.facts import shelf_of
 from circuitry.sizing.faults import design_faults
 from circuitry.sizing.functions import function_findings
 from circuitry.sizing.isolation import isolation_findings
+from circuitry.sizing.modules import module_findings
 from circuitry.sizing.protection import protection_findings
 from circuitry.sizing.result import FuseSizing, Sizing, WireSizing
 from circuitry.sizing.sharing import sharing_findings
@@ -55,6 +56,7 @@ def findings(
         *sharing_findings(original, sizing),
         *function_findings(original, sizing),
         *isolation_findings(sizing),
+        *module_findings(sizing),
     ]
     return held_to(found, original.acceptances)
 

@@ -2,6 +2,7 @@
 electronics beside comfort, and what people plug in beside what keeps them safe."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
@@ -19,21 +20,40 @@ MOST_NAMED = 4
 def sharing_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     """Loads behind one fuse that should not fail together."""
     headlamps = [row for row in sizing.build.parts_of_kind("load") if _is(row, *DIPPED)]
-    for fuse_id, loads in _behind_each_fuse(sizing).items():
-        fuse = sizing.build.parts[fuse_id]
+    for fuse, loads in _behind_each(sizing).items():
         yield from _all_headlamps(headlamps, fuse, loads)
         yield from _stop_lamps(original, sizing, fuse, loads)
         yield from _engine_with_comfort(sizing, fuse, loads)
         yield from _plugged_with_safety(sizing, fuse, loads)
 
 
-def _behind_each_fuse(sizing: Sizing) -> dict[str, list[Part]]:
-    """The loads for which each fuse is the last on their way."""
-    behind: dict[str, list[Part]] = {}
+@dataclass(frozen=True)
+class Guard:
+    """A fuse, or a channel of a module: its part, its name, and what tells it from others."""
+
+    id: str
+    name: str
+    about: str
+
+
+def _behind_each(sizing: Sizing) -> dict[Guard, list[Part]]:
+    """The loads for which each fuse, or channel of a module, is the last on their way."""
+    behind: dict[Guard, list[Part]] = {}
+    parts = sizing.build.parts
     for row in sizing.loads.values():
-        last = [step.owner for step in row.path.feed if step.kind == "fuse"]
-        if last:
-            behind.setdefault(last[-1], []).append(sizing.build.parts[row.load])
+        last = [
+            step
+            for step in row.path.feed
+            if step.kind == "fuse" or (step.kind == "output" and parts[step.owner].kind == "module")
+        ][-1:]
+        for step in last:
+            part, channel = parts[step.owner], step.to_terminal.name
+            guard = (
+                Guard(part.id, part.name, part.id)
+                if step.kind == "fuse"
+                else Guard(part.id, f"{part.name}, {channel}", f"{part.id}.{channel}")
+            )
+            behind.setdefault(guard, []).append(parts[row.load])
     return behind
 
 
@@ -52,7 +72,7 @@ def _named(loads: list[Part]) -> str:
     return ", ".join(names[:MOST_NAMED]) + more
 
 
-def _all_headlamps(every: list[Part], fuse: Part, loads: list[Part]) -> Iterator[Finding]:
+def _all_headlamps(every: list[Part], fuse: Guard, loads: list[Part]) -> Iterator[Finding]:
     here = [row for row in loads if _is(row, *DIPPED)]
     if len(every) > 1 and len(here) == len(every):
         yield Finding(
@@ -65,12 +85,12 @@ def _all_headlamps(every: list[Part], fuse: Part, loads: list[Part]) -> Iterator
             "left and right on fuses of their own",
             "One fuse parts, and the car is dark at speed. Give each side its own where there are "
             "ways for it.",
-            about=fuse.id,
+            about=fuse.about,
         )
 
 
 def _stop_lamps(
-    original: Build, sizing: Sizing, fuse: Part, loads: list[Part]
+    original: Build, sizing: Sizing, fuse: Guard, loads: list[Part]
 ) -> Iterator[Finding]:
     stops = [row for row in loads if _is(row, *STOP)]
     own = {row.circuit for row in stops}
@@ -87,7 +107,7 @@ def _stop_lamps(
         "a fuse of their own",
         "What is behind it parts the fuse, and nobody behind you sees you brake.",
         tuple(_own_way(original, stops[0])),
-        about=fuse.id,
+        about=fuse.about,
     )
 
 
@@ -109,7 +129,7 @@ def _own_way(build: Build, load: Part) -> Iterator[Mend]:
             return
 
 
-def _engine_with_comfort(sizing: Sizing, fuse: Part, loads: list[Part]) -> Iterator[Finding]:
+def _engine_with_comfort(sizing: Sizing, fuse: Guard, loads: list[Part]) -> Iterator[Finding]:
     rows = catalogue().loads
     engine = [
         row for row in loads if rows[row.catalogue or ""].group == "engine" or _is(row, "Fuel pump")
@@ -131,11 +151,11 @@ def _engine_with_comfort(sizing: Sizing, fuse: Part, loads: list[Part]) -> Itera
             f"with {_named(comfort)}",
             "a fuse of its own",
             "A radio that parts the fuse stops the engine.",
-            about=fuse.id,
+            about=fuse.about,
         )
 
 
-def _plugged_with_safety(sizing: Sizing, fuse: Part, loads: list[Part]) -> Iterator[Finding]:
+def _plugged_with_safety(sizing: Sizing, fuse: Guard, loads: list[Part]) -> Iterator[Finding]:
     plugged = [row for row in loads if _is(row, *PLUGGED)]
     safety = [row for row in loads if _criticality(sizing.build, row) == "safety"]
     if plugged and safety:
@@ -148,5 +168,5 @@ def _plugged_with_safety(sizing: Sizing, fuse: Part, loads: list[Part]) -> Itera
             f"with {_named(safety)}",
             "a fuse of their own",
             "Nobody knows what will be plugged in. It must not take a lamp or wiper with it.",
-            about=fuse.id,
+            about=fuse.about,
         )

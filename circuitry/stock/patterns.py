@@ -7,6 +7,7 @@ from functools import cache
 from circuitry.catalogue import catalogue
 from circuitry.design.model import ContactTable, Part, Pin, Way
 from circuitry.devices.contact_tables import ISOLATOR, KEY, SENSORS, SWITCHES
+from circuitry.devices.module import module_fields
 
 GROUP_OF_KIND = {
     "load": "loads",
@@ -75,16 +76,16 @@ def _feeds() -> list[Pattern]:
         ways = tuple(Way(f"F{number}", "main") for number in range(1, count + 1))
         return Pattern(_with_ways("panel", count), "panel", ways=ways)
 
-    def module(count: int) -> Pattern:
-        channels = tuple(Way(f"C{number}", "feed") for number in range(1, count + 1))
-        return Pattern(_with_ways("module", count), "module", ways=channels)
+    def module(row: str) -> Pattern:
+        fields = module_fields(row)
+        return Pattern(row, "module", ways=fields["ways"], pins=fields["pins"])
 
     return [
         Pattern("Battery", "battery"),
         Pattern("Alternator", "alternator"),
         Pattern("Battery isolator", "isolator", ISOLATOR),
         *(panel(count) for count in (4, 6, 8, 10, 12, 16, 20)),
-        *(module(count) for count in (8, 12, 16)),
+        *(module(row) for row in catalogue().modules),
         Pattern("Stud", "stud"),
         Pattern("Bus bar", "bus bar"),
         Pattern("Ground point", "ground point"),

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuitry.design.logic import holds, names_in, ways_to_hold
+from circuitry.design.logic import At, always_or_never, holds, names_in, sentence, ways_to_hold
 from circuitry.design.model import Terminal
 from circuitry.devices.alternator import alternator_share
 from circuitry.devices.laws import (
@@ -90,20 +90,79 @@ class LawTest(TestCase):
 class ConditionTest(TestCase):
     @given(
         st.recursive(
-            st.sampled_from(["ignition", "fan", "lights", "coolant_c > 92", "engine_rpm < 700"]),
+            st.sampled_from(
+                [
+                    *("ignition", "fan", "lights is head", "lights is side", "engine_rpm < 700"),
+                    *("coolant_c > 92 off below 87", "longer(door, 20)"),
+                ]
+            ),
             lambda inner: (
                 st.builds("({} {} {})".format, inner, st.sampled_from(["and", "or"]), inner)
                 | st.builds("not {}".format, inner)
+                | st.builds("flash({})".format, inner)
             ),
             max_leaves=5,
         )
     )
     def test_each_way_to_hold_makes_it_hold(self, condition: str) -> None:
         for literals in ways_to_hold(condition):
-            wanted: dict[str, bool | float] = {}
-            if any(wanted.setdefault(name, value) != value for name, value in literals):
-                continue
-            self.assertTrue(holds(condition, wanted), (condition, wanted))
+            known: dict[str, bool | float] = {}
+            for name, wanted in literals:
+                at = isinstance(wanted, At)
+                key = f"{name} is {wanted.position}" if at else name
+                value = wanted.wanted if at else wanted
+                if known.setdefault(key, value) != value:
+                    break
+            else:
+                self.assertTrue(holds(condition, known), (condition, known))
+
+    def test_a_condition_is_said_as_people_say_it(self) -> None:
+        for condition, said in (
+            ("", "never"),
+            (
+                "light_switch is head and not fog",
+                "while light switch is at head and fog is off",
+            ),
+            (
+                "ignition and (coolant_c > 92 off below 87 or fan)",
+                "while ignition is on and (coolant temperature is above 92 °C until it is below "
+                "87 °C or the override is on)",
+            ),
+            (
+                "flash((ignition and turn_left) or hazard)",
+                "while (ignition is on and turn left is on) or hazard is on, flashing",
+            ),
+            ("longer(door, 20)", "while door is on, and 20 s longer"),
+            ("side or bus_lost", "while side is on or the data bus is lost"),
+            ("not bus_lost", "while the data bus works"),
+        ):
+            self.assertEqual(sentence(condition, {"fan": "the override"}), said)
+
+    def test_what_is_never_or_always_true_is_found(self) -> None:
+        positions = {"lights": ["off", "side", "head"]}
+        for condition, word in (
+            ("fan and not fan", "never"),
+            ("fan or not fan", "always"),
+            ("lights is side and lights is head", "never"),
+            ("lights is off or lights", "always"),
+            ("coolant_c > 92 and coolant_c < 92", "never"),
+            ("coolant_c > 92 or coolant_c < 93", "always"),
+            ("coolant_c > 92 and coolant_c < 93.5", ""),
+            ("lights and not lights is side", ""),
+        ):
+            self.assertEqual(always_or_never(condition, positions), word, condition)
+
+    def test_what_cannot_come_back_or_takes_no_time_is_refused(self) -> None:
+        for condition, words in (
+            ("coolant_c > 92 off above 95", "wrong side"),
+            ("coolant_c > 92 off below 95", "wrong side"),
+            ("longer(door, 0)", "no time between"),
+            ("longer(door, 1e9)", "no time between"),
+            ("flash()", "not known"),
+            ("coolant_c is hot", "a position that is none"),
+        ):
+            with self.assertRaisesRegex(UnusableInput, words):
+                names_in(condition)
 
     def test_no_code_is_run(self) -> None:
         for text in (
@@ -221,7 +280,7 @@ class DeviceTest(TestCase):
         for parts, words in (
             ([{**lamp, "housed": {"unit": "no", "pins": {}}}], "which is no box"),
             ([unit, {**lamp, "housed": {"unit": "unit", "pins": {"+": "z"}}}], "on pin z"),
-            ([part("box", "box", pins=[output])], "no input of it and no switch"),
+            ([part("box", "box", pins=[output])], "no input, no button and no switch"),
         ):
             with self.assertRaisesRegex(UnusableInput, words):
                 from_document(document(parts, []))

@@ -6,11 +6,12 @@ the sized build, with every flasher lit and then dark.
 
 from dataclasses import replace
 from functools import cache
-from itertools import pairwise
+from itertools import pairwise, product
 from typing import Any
 from unittest import TestCase
 
-from circuitry.design.model import Terminal
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices.module import module_fields
 from circuitry.document.checks import check
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
@@ -18,6 +19,7 @@ from circuitry.reach.paths import paths_of
 from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.draft import Draft
+from circuitry.recipes.modules import BY_MODULES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
 from circuitry.recipes.whole import move_circuit
@@ -26,6 +28,21 @@ from circuitry.sizing import size_build
 KEYS = ("off", "accessory", "run", "crank")
 WITH_RUN = ("run", "crank")
 """Key positions in which terminal 15 is live."""
+
+
+@cache
+def car_with_modules() -> Build:
+    """The bare car with a large module at its panel and a small one at its tail."""
+    build = bare_car()
+    rows = {
+        "front-module": ("panel", "Module large, 24 channels and 6 half-bridges"),
+        "rear-module": ("rear-left", "Module small, 8 channels"),
+    }
+    modules = {
+        name: Part(name, "module", name.replace("-", " ").capitalize(), place, **module_fields(row))
+        for name, (place, row) in rows.items()
+    }
+    return replace(build, parts={**build.parts, **modules})
 
 
 @cache
@@ -61,6 +78,9 @@ def _word(reading: Any) -> str:
 
 
 class TruthCase(TestCase):
+    def written(self, recipe: str, answers: tuple[tuple[str, Any], ...] = ()) -> Network:
+        return written(recipe, answers)
+
     def alive(self, network: Network, key: str = "run", rpm: float = 0.0, **moved: str) -> set[str]:
         """Loads that do anything, with what they do where it is not simply on."""
         said = set()
@@ -73,7 +93,7 @@ class TruthCase(TestCase):
 
 class LampTruthTest(TruthCase):
     def test_headlamps(self) -> None:
-        car = written("headlamps")
+        car = self.written("headlamps")
         dipped = {"dipped-beam-left", "dipped-beam-right"}
         main = {"main-beam-left", "main-beam-right", "main-beam-telltale"}
         for key in KEYS:
@@ -89,7 +109,7 @@ class LampTruthTest(TruthCase):
                 self.assertEqual(flashed, main | rest, (key, light))
 
     def test_headlamps_straight_through_their_switches(self) -> None:
-        car = written("headlamps", (("relays", False),))
+        car = self.written("headlamps", (("relays", False),))
         self.assertFalse(car.build.parts_of_kind("relay"))
         alive = self.alive(car, light_switch="head", dip_switch="main")
         self.assertEqual(alive, {"main-beam-left", "main-beam-right", "main-beam-telltale"})
@@ -97,7 +117,7 @@ class LampTruthTest(TruthCase):
     def test_side_and_tail_by_corner(self) -> None:
         corners = {"side-lamp-left", "side-lamp-right", "tail-lamp-left", "tail-lamp-right"}
         for fuses in ("one fuse", "one for each side"):
-            car = written("side-and-tail", (("fuses", fuses),))
+            car = self.written("side-and-tail", (("fuses", fuses),))
             for key in KEYS:
                 self.assertEqual(self.alive(car, key, light_switch="off"), set())
                 for light in ("side", "head"):
@@ -105,7 +125,7 @@ class LampTruthTest(TruthCase):
                     self.assertEqual(alive, corners | {"number-plate-lamp"})
 
     def test_a_fuse_for_each_side_keeps_the_other_side(self) -> None:
-        car = written("side-and-tail", (("fuses", "one for each side"),)).build
+        car = self.written("side-and-tail", (("fuses", "one for each side"),)).build
         left = next(part.id for part in car.parts.values() if part.name == "Side lamps left")
         wires = {k: w for k, w in car.wires.items() if w.to_terminal.part != left}
         alive = self.alive(Network(replace(car, wires=wires)), light_switch="side")
@@ -113,7 +133,7 @@ class LampTruthTest(TruthCase):
 
     def test_stop_lamps(self) -> None:
         for key, live_in in (("always", KEYS), ("run", WITH_RUN)):
-            car = written("stop-lamps", (("key", key),))
+            car = self.written("stop-lamps", (("key", key),))
             for at in KEYS:
                 self.assertEqual(self.alive(car, at), set())
                 lamps = {"stop-lamp-left", "stop-lamp-right"} if at in live_in else set()
@@ -121,7 +141,7 @@ class LampTruthTest(TruthCase):
 
     def test_reversing_lamps_that_serve_as_fogs_keep_the_sounder_silent(self) -> None:
         answers = (("as_fogs", True), ("sounder", a("Reversing sounder", "rear-left")))
-        car = written("reversing", answers)
+        car = self.written("reversing", answers)
         for key in KEYS:
             live = key in WITH_RUN
             for fog in ("off", "on"):
@@ -132,7 +152,7 @@ class LampTruthTest(TruthCase):
                 self.assertEqual(alive, both)
 
     def test_fogs_with_their_interlocks(self) -> None:
-        car = written("fogs")
+        car = self.written("fogs")
         front = {"front-fog-left", "front-fog-right"}
         for light in ("off", "side", "head"):
             for dip in ("dip", "main", "flash"):
@@ -159,7 +179,7 @@ class TurnTruthTest(TruthCase):
     RIGHT = ("turn-lamp-front-right", "turn-lamp-rear-right", "turn-telltale-right")
 
     def test_turn_and_hazard(self) -> None:
-        car = written("turn-and-hazard")
+        car = self.written("turn-and-hazard")
         left, right = ({f"{lamp} flashing" for lamp in side} for side in (self.LEFT, self.RIGHT))
         for key in KEYS:
             sides = {"middle": set(), "left": left, "right": right}
@@ -170,7 +190,7 @@ class TurnTruthTest(TruthCase):
                 self.assertEqual(both, left | right, (key, turn))
 
     def test_turn_and_stop_in_one_filament_in_all_eight_combinations(self) -> None:
-        car = written("turn-and-stop")
+        car = self.written("turn-and-stop")
         rear_left, rear_right = "turn-and-stop-lamp-left", "turn-and-stop-lamp-right"
         left = {f"{x} flashing" for x in (rear_left, self.LEFT[0], self.LEFT[2])}
         right = {f"{x} flashing" for x in (rear_right, self.RIGHT[0], self.RIGHT[2])}
@@ -193,7 +213,7 @@ class TurnTruthTest(TruthCase):
             name: a("Turn lamp LED", name.replace("_", "-"))
             for name in ("front_left", "front_right", "rear_left", "rear_right")
         }
-        build = written("turn-and-hazard", tuple(lamps.items())).build
+        build = self.written("turn-and-hazard", tuple(lamps.items())).build
         turning = State("run", {"turn-switch": "left"})
         works = {None: "flashing fast"}
         for cure in ("a flasher that needs no load", "a resistor on each side"):
@@ -209,7 +229,7 @@ class MotorTruthTest(TruthCase):
     SLOW, FAST, PUMP = "wiper-motor", "wiper-motor-fast", "washer-pump"
 
     def test_wipers_park_by_themselves(self) -> None:
-        car = written("wipers")
+        car = self.written("wipers")
         rows = [
             ("off", "parked", set()),
             ("off", "away", {self.SLOW}),
@@ -231,7 +251,7 @@ class MotorTruthTest(TruthCase):
             ("Three-speed switch", ("1", "2", "3")),
             ("Four-speed switch", ("1", "2", "3", "4")),
         ):
-            car = written("blower", (("switch", a(row, "dash")),))
+            car = self.written("blower", (("switch", a(row, "dash")),))
             speeds = [
                 car.solve(State("run", {"speed-switch": step})).loads["blower"].output_percent
                 for step in ("off", *steps)
@@ -245,7 +265,7 @@ class MotorTruthTest(TruthCase):
     def test_fan_by_thermostat_or_override(self) -> None:
         for control in ("feeds the coil", "grounds the coil"):
             override = frozenset({"row": "Switch, off and on", "place": "dash"}.items())
-            car = written("fan", (("control", control), ("override", override)))
+            car = self.written("fan", (("control", control), ("override", override)))
             for key in KEYS:
                 for hot in ("cold", "hot"):
                     for over in ("off", "on"):
@@ -254,7 +274,7 @@ class MotorTruthTest(TruthCase):
                         self.assertEqual(alive, {"fan"} if wanted else set())
 
     def test_pump_by_prime_button_and_oil_pressure(self) -> None:
-        car = written("fuel-pump")
+        car = self.written("fuel-pump")
         for key in KEYS:
             for oil in ("none", "pressure"):
                 for prime in ("released", "held"):
@@ -271,7 +291,7 @@ class MotorTruthTest(TruthCase):
                         self.assertEqual(alive, {"fuel-pump"} if runs else set())
 
     def test_pump_held_by_the_control_box_while_the_engine_turns(self) -> None:
-        car = written("fuel-pump", (("held_by", "control box"),))
+        car = self.written("fuel-pump", (("held_by", "control box"),))
         for rpm, prime, runs in (
             (0, "released", False),
             (0, "held", True),
@@ -287,7 +307,7 @@ class MotorTruthTest(TruthCase):
             ("reversed-by-switch", "reversing_switch", WITH_RUN),
             ("reversed-by-relays", "up_and_down_switch", KEYS),
         ):
-            car = written(recipe)
+            car = self.written(recipe)
             for key in KEYS:
                 for at, expected in rows.items():
                     alive = self.alive(car, key, **{switch: at})
@@ -295,10 +315,46 @@ class MotorTruthTest(TruthCase):
 
     def test_horn(self) -> None:
         for push in ("feeds the coil", "grounds the coil"):
-            car = written("horn", (("push_does", push),))
+            car = self.written("horn", (("push_does", push),))
             for key in KEYS:
                 self.assertEqual(self.alive(car, key), set())
                 self.assertEqual(self.alive(car, key, horn_push="held"), {"horn"})
+
+
+class OnModules:
+    """The same functions on two modules that no bus joins: each led to the one that feeds it."""
+
+    def written(self, recipe: str, answers: tuple[tuple[str, Any], ...] = ()) -> Network:
+        given = {name: _thawed(value) for name, value in (*answers, ("fed_by", BY_MODULES))}
+        build = write_recipe(car_with_modules(), RECIPES[recipe], given)
+        check(build)
+        self.assertFalse([row.name for row in build.parts_of_kind("relay", "flasher")])
+        return Network(size_build(build).build)
+
+
+class LampTruthOnModulesTest(OnModules, LampTruthTest):
+    test_headlamps_straight_through_their_switches = None
+    test_a_fuse_for_each_side_keeps_the_other_side = None
+
+
+class TurnTruthOnModulesTest(OnModules, TurnTruthTest):
+    test_turn_and_stop_in_one_filament_in_all_eight_combinations = None
+    test_led_lamps_flash_fast_until_they_are_cured = None
+
+
+class MotorTruthOnModulesTest(OnModules, MotorTruthTest):
+    test_blower_runs_faster_at_each_step = None
+
+    def test_fan_by_thermostat_or_override(self) -> None:
+        """A fan of 21 A is more than any channel bears for ever."""
+        with self.assertRaisesRegex(UnusableInput, "Leave it on a fuse and a relay"):
+            self.written("fan")
+
+    def test_motor_reversed_by_a_switch_and_by_two_relays(self) -> None:
+        rows = {"rest": set(), "up": {"motor"}, "down": {"motor reverse"}}
+        car = self.written("reversed-by-relays")
+        for key, (at, expected) in product(KEYS, rows.items()):
+            self.assertEqual(self.alive(car, key, up_and_down_switch=at), expected, (key, at))
 
 
 class CabinTruthTest(TruthCase):

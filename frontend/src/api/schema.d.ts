@@ -1108,6 +1108,18 @@ export interface components {
             op: "draft_wiring";
         };
         /**
+         * EnlargeModule
+         * @description Fit the next larger module in place of one; its channels keep what they do.
+         */
+        EnlargeModule: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "enlarge_module";
+            module: string;
+        };
+        /**
          * Insert
          * @description Put a part into a wire; ``count`` cavities of a connector.
          */
@@ -1133,7 +1145,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MergeCircuits
@@ -2251,7 +2263,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MovedView
@@ -2273,7 +2285,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Wires */
             wires: components["schemas"]["MovedView"][];
             /** Fuses */
@@ -2320,7 +2332,7 @@ export interface components {
          */
         MendedView: {
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Mends */
             mends: string[];
             /** Left */

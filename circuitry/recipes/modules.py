@@ -1,0 +1,434 @@
+"""Functions written on channels of power modules, in place of fuses and relays.
+
+Each channel has a condition; what the condition asks for is led to an input of the module, or told
+over a data bus. What safety hangs on is led to the very module that feeds its lamps, so that no bus
+can take it along.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from circuitry.catalogue import catalogue
+from circuitry.design.logic import names_in, spoken
+from circuitry.design.model import Build, Circuit, Part, Pin, Terminal, Way, Wire
+from circuitry.design.routes import distance_m
+from circuitry.devices.connector import cavity_halves
+from circuitry.devices.electronics import outputs_of
+from circuitry.devices.hearing import BUTTON, buses_of, joined
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.module import (
+    FEED,
+    GROUND,
+    channel_bears_a,
+    inputs_of,
+    is_bridge,
+    limit_for,
+    module_fields,
+)
+from circuitry.errors import UnusableInput
+from circuitry.finding import Mend
+from circuitry.reach.paths import paths_of
+from circuitry.recipes.draft import Draft
+from circuitry.recipes.job import Job
+from circuitry.recipes.protection import fuse_output
+
+BY_FUSES, BY_MODULES = "fuses and relays", "module channels"
+HARD_WIRED = ("safety", "critical")
+"""What these ask for is led to the module itself, not told over a bus."""
+KEY_PINS = {"run": "ignition", "accessory": "accessory"}
+MOST_IN_NAME = 24
+
+
+@dataclass(frozen=True)
+class Channel:
+    """A channel of a module."""
+
+    module: str
+    way: str
+
+
+class OnModules:
+    """One circuit being written on modules."""
+
+    def __init__(self, job: Job) -> None:
+        self.job, self.draft = job, job.draft
+        self._taken: set[Channel] = set()
+        if not self._modules():
+            raise UnusableInput(
+                "no-module", "module", "The build has no module. List one in Take stock first."
+            )
+
+    def channel(self, *loads: Part | None, bridge: bool = False) -> Channel:
+        """A free channel that bears these loads together, of the module nearest to the first;
+        raises UnusableInput."""
+        taken = [load for load in loads if load is not None]
+        amps = sum(rated_current_a(load) for load in taken)
+        nearest = sorted(self._modules(), key=lambda row: self._far_m(row, taken[0].place))
+        for module in nearest:
+            free = self._free(module, bridge)
+            bearing = [way for way in free if limit_for(amps, channel_bears_a(module, way.name))]
+            if bearing:
+                least = min(bearing, key=lambda way: channel_bears_a(module, way.name))
+                feed_module(self.job, module)
+                limit_a = limit_for(amps, channel_bears_a(module, least.name))
+                self._set(module.id, replace(least, limit_a=limit_a))
+                channel = Channel(module.id, least.name)
+                self._taken.add(channel)
+                return channel
+        raise self._refused(taken, amps, nearest, bridge)
+
+    def on(self, channel: Channel, when: str, *loads: Part | None) -> None:
+        """Feed loads from a channel while a condition holds, and ground them."""
+        module = self.draft.parts[channel.module]
+        way = next(row for row in module.ways if row.name == channel.way)
+        self._set(module.id, replace(way, when=when))
+        self.job.loads_on(module, channel.way, *loads)
+
+    def grounded(self, switch: Part) -> None:
+        """Give a switch that has no feed yet its ground, which is what its inputs look for."""
+        if switch.contacts and not self.draft.wires_on(Terminal(switch.id, switch.contacts.common)):
+            self.job.ground(switch, switch.contacts.common)
+
+    def beside(self, first: Part, other: Part, terminal: str) -> None:
+        """Lead a terminal to what the common terminal of another switch has: feed or ground."""
+        if self.draft.wires_on(Terminal(other.id, terminal)) or first.contacts is None:
+            return
+        if self._is_live(Terminal(first.id, first.contacts.common)):
+            self.job.feed(first, first.contacts.common, other, terminal)
+        else:
+            self.job.ground(other, terminal)
+
+    def told(
+        self, channel: Channel, part: Part, terminal: str, common: str = "", called: str = ""
+    ) -> str:
+        """The name under which a channel's module knows that a switch feeds this terminal of its,
+        or an output of a box does; it is led there unless it is already.
+
+        ``common`` is the terminal that the switch takes its feed from where it is not the usual;
+        ``called`` is what the input is called where the switch's name would say too much.
+        """
+        part = self.draft.parts[part.id]
+        if part.kind == BUTTON:
+            return spoken(part.id)
+        common = common or (part.contacts.common if part.contacts else "")
+        if common and not self.draft.wires_on(Terminal(part.id, common)):
+            self.job.ground(part, common)
+        name = self._led(channel, self.job.terminal(part, terminal))
+        if name:
+            return name
+        outputs = [row for row in part.contacts.terminals if row != common] if part.contacts else []
+        module = self._hearing(channel.module, part)
+        live = common and self._is_live(Terminal(part.id, common))
+        words = [word for word in spoken(part.name).split("_") if word != "switch"]
+        usual = "-".join(words + ([terminal] if len(outputs) != 1 else []))
+        pin = self._pin(module, called or usual, "input" if live else "input to ground")
+        if live:
+            self.job.feed(part, terminal, self.draft.parts[module], pin.name)
+        else:
+            self.job.feed(self.draft.parts[module], pin.name, part, terminal)
+        return self._name_of(channel.module, module, pin.name)
+
+    def with_key(self, channel: Channel, key: str, when: str) -> str:
+        """A condition that holds only from a key position on."""
+        if key == "always":
+            return when
+        name = self._key(channel, key)
+        return f"{name} and {_bracketed(when)}" if when else name
+
+    # inside
+
+    def _is_live(self, terminal: Terminal) -> bool:
+        """Whether something feeds a terminal in some position."""
+        return paths_of(self.draft.build).key_needed(terminal) is not None
+
+    def _modules(self) -> list[Part]:
+        return [part for part in self.draft.parts.values() if part.kind == "module"]
+
+    def _far_m(self, module: Part, place: str) -> float:
+        return distance_m(self.draft.before, module.place, place)
+
+    def _free(self, module: Part, bridge: bool) -> list[Way]:
+        return [
+            way
+            for way in module.ways
+            if not way.when
+            and Channel(module.id, way.name) not in self._taken
+            and is_bridge(module, way.name) == bridge
+            and not self.draft.wires_on(Terminal(module.id, way.name))
+        ]
+
+    def _set(self, module_id: str, way: Way) -> None:
+        module = self.draft.parts[module_id]
+        ways = tuple(way if row.name == way.name else row for row in module.ways)
+        self.draft.parts[module_id] = replace(module, ways=ways)
+
+    def _refused(
+        self, loads: Sequence[Part], amps: float, modules: Sequence[Part], bridge: bool
+    ) -> UnusableInput:
+        what = "half-bridge" if bridge else "channel"
+        named = " and ".join(load.name for load in loads)
+        most_a = max(
+            (
+                channel_bears_a(module, way.name)
+                for module in modules
+                for way in module.ways
+                if is_bridge(module, way.name) == bridge
+            ),
+            default=0.0,
+        )
+        if most_a and limit_for(amps, most_a) is None:
+            return UnusableInput(
+                "too-heavy",
+                loads[0].id,
+                f"{named}: {amps:.1f} A, and no {what} bears more than {most_a:g} A for ever, with "
+                "a fifth to spare. Leave it on a fuse and a relay.",
+            )
+        names = ", ".join(module.name for module in modules)
+        return UnusableInput(
+            "no-free-channel",
+            loads[0].id,
+            f"No {what} of {names} is free that bears {named}. Fit a larger module, another one, "
+            "or leave it on a fuse and a relay.",
+            tuple(
+                Mend(
+                    f"Make {module.name} a {row[0].lower()}{row[1:]}",
+                    ({"op": "enlarge_module", "module": module.id},),
+                )
+                for module in modules
+                if (row := larger(module))
+            ),
+        )
+
+    def _led(self, channel: Channel, terminal: Terminal) -> str:
+        """The name of an input that this terminal is led to already, and that the module hears."""
+        build = self.draft.build
+        point = joined(build)
+        at = point.get(build.lands(terminal))
+        if at is None:
+            return ""
+        for module in self._ears(channel.module):
+            for pin in module.pins:
+                if "input" in pin.function and point.get(Terminal(module.id, pin.name)) == at:
+                    return self._name_of(channel.module, module.id, pin.name)
+        return ""
+
+    def _ears(self, module_id: str) -> list[Part]:
+        """The module, and those that tell it over a bus where it may hang on one."""
+        mates = []
+        if self.job.circuit.criticality not in HARD_WIRED:
+            for bus in buses_of(self.draft.build):
+                if module_id in bus.members:
+                    mates += [row for row in bus.members if row != module_id]
+        parts = (self.draft.parts[row] for row in (module_id, *dict.fromkeys(mates)))
+        return [part for part in parts if part.kind == "module"]
+
+    def _hearing(self, module_id: str, part: Part) -> str:
+        """The module to lead a switch to: the nearest that can tell this one."""
+        with_room = [
+            row
+            for row in self._ears(module_id)
+            if sum("input" in pin.function for pin in row.pins) < inputs_of(row)
+        ]
+        if not with_room:
+            module = self.draft.parts[module_id]
+            raise UnusableInput(
+                "no-free-input",
+                module_id,
+                f"{module.name} has no input left for {part.name}: it has {inputs_of(module)}. "
+                "Fit a larger module, or put the switch on a keypad.",
+            )
+        return min(with_room, key=lambda row: self._far_m(row, part.place)).id
+
+    def _pin(self, module_id: str, called: str, function: str) -> Pin:
+        module = self.draft.parts[module_id]
+        taken = {pin.name for pin in module.pins}
+        stem = called[:MOST_IN_NAME].strip("-")
+        names = (stem, *(f"{stem[: MOST_IN_NAME - 3]}-{number}" for number in range(2, 99)))
+        pin = Pin(next(name for name in names if name not in taken), function)
+        self.draft.parts[module_id] = replace(module, pins=(*module.pins, pin))
+        return pin
+
+    def _name_of(self, module_id: str, owner: str, pin: str) -> str:
+        """What conditions of a module call an input: by its pin, and by its module too where
+        another would be meant."""
+        name = spoken(pin)
+        others = {
+            spoken(row.name)
+            for part in self._ears(module_id)
+            if part.id != owner
+            for row in part.pins
+        }
+        return name if owner == module_id or name not in others else f"{spoken(owner)}_{name}"
+
+    def _key(self, channel: Channel, key: str) -> str:
+        called = KEY_PINS[key]
+        for module in self._ears(channel.module):
+            if any(pin.name == called for pin in module.pins):
+                return self._name_of(channel.module, module.id, called)
+        module = self.draft.parts[channel.module]
+        source = self._key_fuse(called) or fuse_output(self.job.fuse(key, f"Modules, {called}", ""))
+        pin = self._pin(module.id, called, "input")
+        self.job.feed(source, "", self.draft.parts[module.id], pin.name)
+        return spoken(pin.name)
+
+    def _key_fuse(self, called: str) -> Terminal | None:
+        """What feeds the same input of another module."""
+        build = self.draft.build
+        point = joined(build)
+        fed = {
+            point.get(Terminal(part.id, called))
+            for part in self._modules()
+            if any(pin.name == called for pin in part.pins)
+        } - {None}
+        outputs = (fuse_output(part) for part in build.parts_of_kind("fuse"))
+        return next((row for row in outputs if point.get(row) in fed), None)
+
+
+def feed_module(job: Job, module: Part) -> None:
+    """Feed a module from the battery over a fuse of its own, and ground it, as a circuit by itself:
+    it serves others too."""
+    if job.draft.wires_on(Terminal(module.id, FEED)):
+        return
+    circuit = job.draft.add_circuit(f"{module.name} feed", "feed", "critical")
+    feed_wires(job, module, circuit)
+
+
+def feed_wires(job: Job, module: Part, circuit: Circuit) -> None:
+    """Feed a module from the battery over a fuse of its own, and ground it."""
+    draft, source = job.draft, job.source_near(module.place)
+    place = draft.parts[source.part].place
+    fuse = draft.add_part(
+        "fuse", f"{module.name} fuse", place, catalogue="bolt-down M5", circuit=circuit.id
+    )
+    draft.feed(source, Terminal(fuse.id, "in"), circuit)
+    draft.feed(Terminal(fuse.id, "out"), Terminal(module.id, FEED), circuit)
+    if not draft.wires_on(Terminal(module.id, GROUND)):
+        draft.ground(Terminal(module.id, GROUND), circuit, by_ring=True)
+
+
+def larger(module: Part) -> str | None:
+    """The next larger module of the catalogue that has all that this one has."""
+    row = catalogue().modules.get(module.catalogue or "")
+    if row is None:
+        return None
+    more = [
+        other
+        for other in catalogue().modules.values()
+        if other.buses >= row.buses and row.channel_a.keys() < other.channel_a.keys()
+    ]
+    return min(more, key=lambda other: len(other.channel_a)).kind if more else None
+
+
+def enlarged(build: Build, module_id: str) -> Build:
+    """The build with the next larger module of the catalogue in place of one; its channels keep
+    what they do. Raises UnusableInput."""
+    module = build.parts.get(module_id)
+    row = larger(module) if module is not None and module.kind == "module" else None
+    if module is None or row is None:
+        raise UnusableInput(
+            "no-larger", module_id, f"There is no larger module than “{module_id}”. Add a second."
+        )
+    return replace(build, parts={**build.parts, module.id: as_row(module, row)})
+
+
+def as_row(module: Part, row: str) -> Part:
+    """A module as another of the catalogue; channels and pins that both have keep what they do."""
+    ways = {way.name: way for way in module.ways}
+    pins = {pin.name for pin in module.pins}
+    fields = module_fields(row)
+    return replace(
+        module,
+        catalogue=row,
+        ways=tuple(ways.get(way.name, way) for way in fields["ways"]),
+        pins=(*(pin for pin in fields["pins"] if pin.name not in pins), *module.pins),
+    )
+
+
+def any_of(*names: str) -> str:
+    """A condition that holds while one of these does; empty ones count for nothing."""
+    return " or ".join(dict.fromkeys(name for name in names if name))
+
+
+def all_of(*names: str) -> str:
+    """A condition that holds while all of these do; empty ones count for nothing."""
+    return " and ".join(_bracketed(name) for name in dict.fromkeys(names) if name)
+
+
+def _bracketed(when: str) -> str:
+    outside = re.sub(r"\([^()]*\)", "", re.sub(r"\([^()]*\)", "", when))
+    return f"({when})" if " or " in outside else when
+
+
+def pass_inputs_on(draft: Draft, circuit: Circuit) -> None:
+    """Give the wires that lead to inputs which other circuits ask for too to one of those."""
+    for module in [part for part in draft.parts.values() if part.kind == "module"]:
+        for pin in module.pins:
+            chain = _chain(draft, Terminal(module.id, pin.name)) if "input" in pin.function else []
+            mine = [wire for wire in chain if wire.circuit == circuit.id]
+            heir = _asking(draft, module, pin, circuit) if mine else None
+            for wire in mine if heir else ():
+                draft.wires[wire.id] = replace(wire, circuit=heir)
+
+
+def sweep_channels(draft: Draft) -> None:
+    """Set free the channels and inputs that have lost their wires; an input that a condition still
+    asks for stays."""
+    before = {end for w in draft.before.wires.values() for end in (w.from_terminal, w.to_terminal)}
+    modules = [part.id for part in draft.parts.values() if part.kind == "module"]
+    for module in map(draft.parts.__getitem__, modules):
+        ways = tuple(
+            Way(way.name, way.bus) if _is_left(draft, module, way.name, before) else way
+            for way in module.ways
+        )
+        draft.parts[module.id] = replace(module, ways=ways)
+    for module in map(draft.parts.__getitem__, modules):
+        pins = tuple(
+            pin
+            for pin in module.pins
+            if "input" not in pin.function
+            or not _is_left(draft, module, pin.name, before)
+            or any(_asks(draft, other, module, pin) for other in draft.parts.values())
+        )
+        draft.parts[module.id] = replace(module, pins=pins)
+
+
+def _is_left(draft: Draft, module: Part, name: str, before: set[Terminal]) -> bool:
+    """Whether a terminal that had wires has none any more."""
+    terminal = Terminal(module.id, name)
+    return terminal in before and not draft.wires_on(terminal)
+
+
+def _chain(draft: Draft, end: Terminal) -> list[Wire]:
+    """The wires from a terminal on, through connectors, to the first thing that is none."""
+    wires: list[Wire] = []
+    while True:
+        onward = [wire for wire in draft.wires_on(end) if wire not in wires]
+        if not onward:
+            return wires
+        wires.append(onward[0])
+        end = onward[0].to_terminal if onward[0].from_terminal == end else onward[0].from_terminal
+        plug = draft.parts[end.part]
+        halves = [cavity_halves(pin.name) for pin in plug.pins if plug.kind == "connector"]
+        across = next((pair for pair in halves if end.name in pair), None)
+        if across is None:
+            return wires
+        end = Terminal(plug.id, across[1 - across.index(end.name)])
+
+
+def _asks(draft: Draft, part: Part, owner: Part, pin: Pin) -> bool:
+    """Whether a condition of a part asks for an input of a module."""
+    names = {spoken(pin.name), f"{spoken(owner.id)}_{spoken(pin.name)}"}
+    return any(names & set(names_in(condition)) for _, condition in outputs_of(part))
+
+
+def _asking(draft: Draft, module: Part, pin: Pin, circuit: Circuit) -> str | None:
+    """Another circuit that a channel serves whose condition asks for an input."""
+    names = {spoken(pin.name), f"{spoken(module.id)}_{spoken(pin.name)}"}
+    for part in draft.parts.values():
+        for name, condition in outputs_of(part) if part.kind == "module" else ():
+            if names & set(names_in(condition)):
+                served = {wire.circuit for wire in draft.wires_on(Terminal(part.id, name))}
+                if heirs := served - {circuit.id, None}:
+                    return min(str(heir) for heir in heirs)
+    return None

@@ -1,0 +1,251 @@
+"""Modules and data buses: what a channel bears, conditions that say nothing, what nobody tells, and
+what dies with one bus, keypad or module."""
+
+from collections.abc import Iterator
+
+from circuitry.catalogue import catalogue
+from circuitry.design.logic import always_or_never, names_in, spoken
+from circuitry.design.model import Build, Part, Terminal, Way
+from circuitry.devices import electronics_of, switches_of
+from circuitry.devices.electronics import outputs_of
+from circuitry.devices.hearing import SWITCH, Bus, buses_of, heard_by
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.module import FEED, GROUND, channel_bears_a, inrush_borne, module_bears_a
+from circuitry.finding import Finding, Mend
+from circuitry.network import Network
+from circuitry.reach.losses import can_be_lost, losses
+from circuitry.reach.paths import paths_of
+from circuitry.sizing.result import Sizing
+
+LOST_WHOLE = ("bus", "keypad", "module")
+DECAYS = 3.0
+"""A current that falls to rated in a straight line heats as a third of its first, so long."""
+
+
+def module_findings(sizing: Sizing) -> Iterator[Finding]:
+    """What is wrong with modules, their conditions and data buses."""
+    build = sizing.build
+    for module in build.parts_of_kind("module"):
+        yield from _unfed(build, module)
+        yield from _channels(build, module)
+        yield from _sum(sizing, module)
+    for part in electronics_of(build):
+        yield from _conditions(build, part)
+    for bus in buses_of(build):
+        yield from _ends(build, bus)
+    yield from _lost(sizing)
+
+
+def _unfed(build: Build, module: Part) -> Iterator[Finding]:
+    if not any(way.when for way in module.ways):
+        return
+    ends = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
+    for name, said in ((FEED, "feed"), (GROUND, "ground")):
+        if Terminal(module.id, name) not in ends:
+            yield Finding(
+                "module-unfed",
+                "stop",
+                (module.id,),
+                module.circuit,
+                f"{module.name} has no {said}",
+                f"no wire on its {said}",
+                f"a wire on its {said}",
+                "Nothing behind it works. Lead a heavy wire there: over a fuse of its own from the "
+                "battery, and back to a ground point.",
+            )
+
+
+def _channels(build: Build, module: Part) -> Iterator[Finding]:
+    for way in module.ways:
+        bears_a = channel_bears_a(module, way.name)
+        if way.limit_a is not None and way.limit_a > bears_a:
+            ways = [
+                {**_written(row), "limit_a": bears_a} if row is way else _written(row)
+                for row in module.ways
+            ]
+            yield Finding(
+                "channel-limit",
+                "stop",
+                (module.id,),
+                _circuit_on(build, module, way.name),
+                f"{module.name}, {way.name} is set above what it bears",
+                f"{way.limit_a:g} A",
+                f"{bears_a:g} A",
+                "It would burn before it trips. Set it lower, or take a channel that bears more.",
+                (
+                    Mend(
+                        f"Set {way.name} to {bears_a:g} A",
+                        (
+                            {
+                                "op": "change",
+                                "collection": "parts",
+                                "id": module.id,
+                                "fields": {"ways": ways},
+                            },
+                        ),
+                    ),
+                ),
+                about=way.name,
+            )
+        yield from _inrush(build, module, way)
+
+
+def _written(way: Way) -> dict[str, object]:
+    return {"name": way.name, "bus": way.bus, "when": way.when, "limit_a": way.limit_a}
+
+
+def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
+    """Loads whose first amps a channel takes for a short circuit."""
+    loads = _loads_on(build, module, way.name)
+    first_a = heat = 0.0
+    for load in loads:
+        row = catalogue().loads[load.catalogue or ""]
+        starts_a = rated_current_a(load) * row.inrush_x
+        first_a += starts_a
+        heat = (heat**0.5 + (starts_a**2 * row.inrush_s / DECAYS) ** 0.5) ** 2
+    borne_a, borne_s = inrush_borne(module, way.name)
+    if first_a <= borne_a and heat <= borne_a**2 * borne_s:
+        return
+    yield Finding(
+        "channel-inrush",
+        "look",
+        (module.id, *(load.id for load in loads)),
+        loads[0].circuit,
+        f"{module.name}, {way.name} may trip as {loads[0].name} starts",
+        f"{first_a:.0f} A at first",
+        f"{borne_a:.0f} A for {borne_s * 1000:.0f} ms",
+        "A channel that trips at every start is worse than none. Part the loads, take a channel "
+        "that bears more, or leave it on a fuse and a relay.",
+        about=way.name,
+    )
+
+
+def _sum(sizing: Sizing, module: Part) -> Iterator[Finding]:
+    """All channels of a module together, where most is on."""
+    bears_a = module_bears_a(module)
+    wires = [
+        wire.id
+        for wire in sizing.build.wires.values()
+        if Terminal(module.id, FEED) in (wire.from_terminal, wire.to_terminal)
+    ]
+    most_a = sum(sizing.wires[wire].lasting_a for wire in wires)
+    if most_a > bears_a:
+        yield Finding(
+            "module-sum",
+            "stop",
+            (module.id,),
+            module.circuit,
+            f"{module.name} carries more than it bears",
+            f"{most_a:.0f} A lasting",
+            f"{bears_a:.0f} A",
+            "It gets too hot and shuts off what it should feed. Move functions to another module, "
+            "or fit a larger one.",
+        )
+
+
+def _conditions(build: Build, part: Part) -> Iterator[Finding]:
+    positions = {
+        spoken(row.id): [spoken(at.name) for at in row.contacts.positions]
+        for row in switches_of(build)
+        if row.contacts
+    }
+    heard = heard_by(build, part)
+    deaf: dict[str, None] = {}
+    for name, condition in outputs_of(part):
+        word = always_or_never(condition, positions)
+        if word:
+            yield Finding(
+                "condition-idle",
+                "look",
+                (part.id,),
+                _circuit_on(build, part, name),
+                f"{part.name}, {name} is {'never on' if word == 'never' else 'never off'}",
+                condition,
+                "something that is true at times, and not at others",
+                "Its condition contradicts itself, or holds whatever anybody does. Write it anew.",
+                about=name,
+            )
+        for asked in names_in(condition):
+            if asked in heard and not heard[asked].told:
+                deaf[asked] = None
+    for asked in deaf:
+        source = heard[asked]
+        teller = build.parts[source.part]
+        keypad = teller.housed.unit if teller.housed else teller.id
+        yield Finding(
+            "not-told",
+            "look",
+            (part.id, keypad),
+            part.circuit,
+            f"{part.name} hears nothing of {teller.name if source.kind == SWITCH else source.pin}",
+            "no data bus between them",
+            f"a bus that joins {part.name} and {build.parts[keypad].name}",
+            "What its condition asks for is never true. Join both to one data bus, or lead a "
+            "switch to an input of its own.",
+            about=asked,
+        )
+
+
+def _ends(build: Build, bus: Bus) -> Iterator[Finding]:
+    if len(bus.terminators) == 2:
+        return
+    yield Finding(
+        "bus-ends",
+        "look",
+        (*bus.members, *bus.terminators),
+        next((build.wires[wire].circuit for wire in bus.wires), None),
+        f"{bus.name} is not ended as it should be",
+        f"{len(bus.terminators)} resistors of 120 Ω",
+        "one at each end: 60 Ω across the pair",
+        "Without them what is sent comes back from the ends and spoils what follows (ISO 11898-2). "
+        "Measure with everything off: 60 Ω between high and low.",
+        about=bus.id,
+    )
+
+
+def _lost(sizing: Sizing) -> Iterator[Finding]:
+    """Functions of safety that one bus, keypad or module takes along whole."""
+    build = sizing.build
+    if not any(kind in LOST_WHOLE for _, _, kind in can_be_lost(build)):
+        return
+    loads = [
+        load
+        for row in sizing.loads.values()
+        if (load := build.parts[row.load]).circuit in build.circuits
+        and build.circuits[load.circuit or ""].criticality == "safety"
+    ]
+    for loss in losses(Network(build), loads):
+        whole: dict[str, list[str]] = {}
+        for dead_load in loss.dead:
+            whole.setdefault(build.parts[dead_load].circuit or "", []).append(dead_load)
+        for circuit, dead in whole.items() if loss.kind in LOST_WHOLE else ():
+            if any(build.parts[row].circuit == circuit for row in loss.left):
+                continue
+            yield Finding(
+                "dies-with-one",
+                "note" if loss.kind == "module" else "look",
+                (loss.id, *dead) if loss.id in build.parts else tuple(dead),
+                circuit,
+                f"{build.circuits[circuit].name} goes with {loss.name}",
+                f"all {len(dead)} dead" if len(dead) > 1 else "dead",
+                "some of it left",
+                "Share it out between two modules where you can, and know it: nothing of it works "
+                "then."
+                if loss.kind == "module"
+                else "Lead its switch to an input of the module that feeds it, so that it hangs on "
+                "no bus and no keypad.",
+                about=loss.id,
+            )
+
+
+def _loads_on(build: Build, module: Part, channel: str) -> list[Part]:
+    """The loads that a channel's wires lead to, by the circuits on them."""
+    reached = {step.to_terminal for step in paths_of(build).behind(Terminal(module.id, channel))}
+    loads = build.parts_of_kind("load")
+    return [load for load in loads if build.lands(Terminal(load.id, "+")) in reached]
+
+
+def _circuit_on(build: Build, part: Part, name: str) -> str | None:
+    end = Terminal(part.id, name)
+    wires = build.wires.values()
+    return next((w.circuit for w in wires if end in (w.from_terminal, w.to_terminal)), part.circuit)
