@@ -133,6 +133,11 @@ def _ask(
     source = heard.get(name)
     if source is None or not source.told:
         return wanted is False or (isinstance(wanted, At) and not wanted.wanted)
+    teller = teller_of(build, source) if source.via else None
+    ends = supply_of(teller) if teller is not None else None
+    if teller is not None and ends is not None and wanted:
+        plus.append(Terminal(teller.id, ends[0]))
+        minus.append(Terminal(teller.id, ends[1]))
     if source.kind == INPUT:
         if wanted:
             pins = {pin.name: pin.function for pin in build.parts[source.part].pins}
@@ -167,7 +172,7 @@ class _Outputs:
 
     def __init__(self, device: Electronics, part: Part, node: Nodes, build: Build) -> None:
         self._part, self._build, self._node = part, build, node
-        self._ends = {part.id: self._nodes_of(device, part)}
+        self._ends = {part.id: self._nodes_of(part)}
         rows = outputs_of(part)
         bridges = device.bridges(part)
         self._conditions = [condition for _, condition in rows]
@@ -233,7 +238,7 @@ class _Outputs:
         hears = np.full(volts.shape[1], source.told)
         if source.via:
             hears &= ~asked.lost(source.via)
-        teller = self._teller(source)
+        teller = teller_of(self._build, source)
         if teller is not None and teller.id != self._part.id:
             hears &= ~asked.lost(teller.id)
             ends = self._speaks.get(teller.id)
@@ -243,29 +248,36 @@ class _Outputs:
                 hears &= volts[ends[0]] - volts[ends[1]] >= ASLEEP_V
         return hears
 
-    def _teller(self, source: Source) -> Part | None:
-        """The part that tells: of a button its keypad."""
-        part = self._build.parts.get(source.part)
-        if part is not None and source.kind == SWITCH:
-            return self._build.parts[part.housed.unit] if part.housed and source.via else None
-        return part
-
     def _tellers(self) -> list[Part]:
-        found = (self._teller(source) for source in self._sources.values())
+        found = (teller_of(self._build, source) for source in self._sources.values())
         return [part for part in found if part is not None]
 
     def _speaker(self, part: Part) -> tuple[int, int] | None:
-        from circuitry.devices.registry import device_of  # a part tells by what its own kind is
-
-        device = device_of(part)
-        if not isinstance(device, Electronics) or device.supply(part) is None:
+        if supply_of(part) is None:
             return None
-        self._ends.setdefault(part.id, self._nodes_of(device, part))
+        self._ends.setdefault(part.id, self._nodes_of(part))
         return self._ends[part.id]
 
-    def _nodes_of(self, device: Electronics, part: Part) -> tuple[int, int]:
-        supply, ground = device.supply(part) or ("", "")
+    def _nodes_of(self, part: Part) -> tuple[int, int]:
+        supply, ground = supply_of(part) or ("", "")
         return self._node[Terminal(part.id, supply)], self._node[Terminal(part.id, ground)]
+
+
+def teller_of(build: Build, source: Source) -> Part | None:
+    """The part that tells a source: of a button its keypad, of a switch nobody."""
+    part = build.parts.get(source.part)
+    if part is not None and source.kind == SWITCH:
+        return build.parts[part.housed.unit] if part.housed and source.via else None
+    return part
+
+
+def supply_of(part: Part) -> tuple[str, str] | None:
+    """The terminals between which a box or module is fed; None where it has not got both, or is
+    neither."""
+    from circuitry.devices.registry import device_of  # which knows this module
+
+    device = device_of(part)
+    return device.supply(part) if isinstance(device, Electronics) else None
 
 
 def on(output: str) -> str:

@@ -1,6 +1,6 @@
 """A power module: channels that switch and guard loads without a relay or a fuse."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from circuitry.catalogue import Module as ModuleRow
@@ -8,6 +8,7 @@ from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part, Pin, Way
 from circuitry.devices.device import BLADE, PIN, SMALL_STUD, Around, Branch, Figure
 from circuitry.devices.electronics import Electronics
+from circuitry.devices.load import rated_current_a
 
 FEED, GROUND = "feed", "ground"
 USUAL_CHANNEL_A, USUAL_TOTAL_A = 20.0, 100.0
@@ -17,6 +18,7 @@ USUAL_SLEEP_MA, RATED_V = 1.0, 12.5
 BUS_NAMES = ("bus", "bus-2")
 LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0)
 """The limits that channels are set to; typical."""
+DECAYS = 3.0
 HEADROOM = 0.8
 """The share of its limit that a channel carries for ever; typical."""
 
@@ -114,6 +116,21 @@ def inrush_borne(part: Part, channel: str) -> tuple[float, float]:
     times = part.number("inrush_x", row.inrush_x if row else USUAL_INRUSH_X)
     seconds = part.number("inrush_s", row.inrush_s if row else USUAL_INRUSH_S)
     return times * channel_bears_a(part, channel), seconds
+
+
+def starts_on(part: Part, channel: str, loads: Iterable[Part]) -> tuple[float, bool]:
+    """What loads take together as they start, in A, and whether a channel bears that.
+
+    A current that falls to rated in a straight line heats as a third of its first, so long.
+    """
+    first_a = heat = 0.0
+    for load in loads:
+        row = catalogue().loads[load.catalogue or ""]
+        starts_a = rated_current_a(load) * row.inrush_x
+        first_a += starts_a
+        heat = (heat**0.5 + (starts_a**2 * row.inrush_s / DECAYS) ** 0.5) ** 2
+    borne_a, borne_s = inrush_borne(part, channel)
+    return first_a, first_a <= borne_a and heat <= borne_a**2 * borne_s
 
 
 def inputs_of(part: Part) -> int:

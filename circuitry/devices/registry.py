@@ -68,12 +68,6 @@ def switches_of(build: Build) -> list[Part]:
     return [part for part in build.parts.values() if is_switch(part)]
 
 
-def supply_terminals(part: Part) -> tuple[str, str] | None:
-    """The terminals between which a box or module is fed; None when it has not got both."""
-    device = device_of(part)
-    return device.supply(part) if isinstance(device, Electronics) else None
-
-
 def electronics_of(build: Build) -> list[Part]:
     """The boxes and modules of a build, in its order."""
     return [part for part in build.parts.values() if isinstance(device_of(part), Electronics)]

@@ -29,7 +29,7 @@ from circuitry.errors import UnusableInput
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.progress import told
-from circuitry.recipes.book import recipe_named
+from circuitry.recipes.book import fed_otherwise, recipe_named
 from circuitry.recipes.figures import set_figures
 from circuitry.recipes.legs import add_part, add_wire, insert
 from circuitry.recipes.load import (
@@ -40,7 +40,7 @@ from circuitry.recipes.load import (
     rewire_circuit,
     unwire_load,
 )
-from circuitry.recipes.modules import enlarged
+from circuitry.recipes.modules import enlarged, with_condition
 from circuitry.recipes.points import Point, set_points
 from circuitry.recipes.protection import MORE_WAYS, add_ways
 from circuitry.recipes.recipe import write_recipe
@@ -53,7 +53,7 @@ from circuitry.recipes.whole import (
 )
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
-from circuitry.stock.drafting import MOST_SPARE, PER_SIDE, Wants, draft
+from circuitry.stock.drafting import MOST_SPARE, PER_SIDE, Modules, School, Wants, draft
 from circuitry.stock.harness import set_harness
 
 MOST_AT_ONCE = 5000
@@ -389,10 +389,21 @@ class DraftWants(_Typed):
     headlamp_relays: bool = True
     spare_ways: Annotated[int, Field(ge=0, le=MOST_SPARE)] = 2
     left_out: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=400)] = []
+    school: School = "fuses and relays"
+    modules: Modules = "front and rear"
+    keypad: bool = False
 
     def wants(self) -> Wants:
         """The same for the core."""
-        return Wants(self.fuses, self.headlamp_relays, self.spare_ways, tuple(self.left_out))
+        return Wants(
+            self.fuses,
+            self.headlamp_relays,
+            self.spare_ways,
+            tuple(self.left_out),
+            self.school,
+            self.modules,
+            self.keypad,
+        )
 
 
 class DraftWiring(DraftWants, _Operation):
@@ -414,6 +425,31 @@ class AddWays(_Operation):
 
     def apply(self, build: Build) -> Build:
         return add_ways(build, self.panel, self.key, self.count)
+
+
+class FeedBy(_Operation):
+    """Write a function again on channels of modules, or back on fuses and relays."""
+
+    op: Literal["feed_by"]
+    circuit: Id
+    by: Literal["fuses and relays", "module channels"]
+    module: Id | None = None
+
+    def apply(self, build: Build) -> Build:
+        return fed_otherwise(build, self.circuit, self.by, self.module)
+
+
+class SetCondition(_Operation):
+    """Say when an output of a module or box is on, and what it lets pass in A."""
+
+    op: Literal["set_condition"]
+    part: Id
+    output: PointName
+    when: Annotated[str, Field(max_length=300)]
+    limit_a: Annotated[float, Field(gt=0, le=1000)] | None = None
+
+    def apply(self, build: Build) -> Build:
+        return with_condition(build, self.part, self.output, self.when, self.limit_a)
 
 
 class EnlargeModule(_Operation):
@@ -574,6 +610,8 @@ Operation = Annotated[
     | WriteRecipe
     | DraftWiring
     | AddWays
+    | FeedBy
+    | SetCondition
     | EnlargeModule
     | AddWire
     | AddPart

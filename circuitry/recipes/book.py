@@ -3,7 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
+from typing import Any
 
+from circuitry.design.model import Build, Circuit
 from circuitry.errors import UnusableInput
 from circuitry.recipes import (
     buses,
@@ -21,7 +23,7 @@ from circuitry.recipes.ask import Question
 from circuitry.recipes.by_module import WRITERS
 from circuitry.recipes.job import Job
 from circuitry.recipes.modules import BY_FUSES, BY_MODULES
-from circuitry.recipes.recipe import Recipe
+from circuitry.recipes.recipe import Recipe, write_recipe
 
 FED_BY = Question(
     "fed_by",
@@ -29,6 +31,17 @@ FED_BY = Question(
     "Fed and switched by",
     choices=(BY_FUSES, BY_MODULES),
     help="A channel of a module guards and switches in one; its switches only tell it.",
+)
+
+
+ON_MODULE = Question(
+    "on_module",
+    "part",
+    "On module",
+    of_kind=("module",),
+    optional=True,
+    left_out=True,
+    help="The one beside its loads, unless you say another.",
 )
 
 
@@ -42,7 +55,7 @@ def _either(recipe: Recipe) -> Recipe:
     def write(job: Job) -> None:
         (by_module if job.choice(FED_BY.name) == BY_MODULES else by_fuses)(job)
 
-    return replace(recipe, questions=(*recipe.questions, FED_BY), write=write)
+    return replace(recipe, questions=(*recipe.questions, FED_BY, ON_MODULE), write=write)
 
 
 RECIPES: Mapping[str, Recipe] = MappingProxyType(
@@ -52,6 +65,49 @@ RECIPES: Mapping[str, Recipe] = MappingProxyType(
         for recipe in page.RECIPES
     }
 )
+
+
+def fed_otherwise(build: Build, circuit_id: str, by: str, module: str | None = None) -> Build:
+    """The build with a function written again on channels of modules, or on fuses and relays.
+
+    ``module`` is the one to take, None the one beside its loads. Raises UnusableInput.
+    """
+    circuit = build.circuits.get(circuit_id)
+    if circuit is None:
+        raise UnusableInput(
+            "unknown-circuit", circuit_id, f"The build has no circuit “{circuit_id}”."
+        )
+    recipe_id, answers = _as_asked(build, circuit)
+    if recipe_id not in WRITERS:
+        said = RECIPES[recipe_id].title if recipe_id else "drawn by hand"
+        raise UnusableInput(
+            "not-for-modules",
+            circuit_id,
+            f"{circuit.name} ({said}) cannot be written on channels. Functions that can are "
+            f"{', '.join(RECIPES[row].title.lower() for row in WRITERS)}.",
+        )
+    asked = {**answers, FED_BY.name: by, ON_MODULE.name: module}
+    return write_recipe(build, RECIPES[recipe_id], asked, circuit=circuit_id)
+
+
+def _as_asked(build: Build, circuit: Circuit) -> tuple[str, dict[str, Any]]:
+    """The recipe of a circuit and its answers; of one that was wired straight those of a plain
+    load."""
+    if circuit.written is not None:
+        return circuit.written.recipe, dict(circuit.written.answers)
+    loads, intent = build.loads_of(circuit.id), circuit.intent
+    if intent is None or not loads:
+        return "", {}
+    switch = intent.switch
+    return "plain-load", {
+        "load": {"part": loads[0].id},
+        "more": [{"part": load.id} for load in loads[1:]],
+        "switch": {"part": switch.part} if switch else None,
+        "output": switch.name if switch else "",
+        "through": intent.through,
+        "key": intent.key,
+        "fuse": None,
+    }
 
 
 def recipe_named(name: str) -> Recipe:

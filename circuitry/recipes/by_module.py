@@ -6,10 +6,10 @@ reads the function: ``flash((ignition and turn_left) or hazard)``.
 
 from collections.abc import Callable, Mapping
 
-from circuitry.design.model import Part
 from circuitry.errors import UnusableInput
 from circuitry.recipes.job import Job
 from circuitry.recipes.lamps import ONE_FUSE, SIDES
+from circuitry.recipes.logic import switch_output
 from circuitry.recipes.modules import Channel, OnModules, all_of, any_of
 from circuitry.recipes.motors import box_output, wiper_motor
 
@@ -189,24 +189,22 @@ def reversed_by_relays(job: Job) -> None:
 
 
 def plain_load(job: Job) -> None:
-    """One channel by its switch, or by the key alone."""
-    at, load, switch = OnModules(job), job.need_load("load"), job.switch("switch")
+    """One channel by its switch, or by the key alone; one for each load where that is too much."""
+    at, switch = OnModules(job), job.switch("switch")
+    loads = [job.need_load("load"), *job.loads("more")]
     key, _ = job.choice("key"), job.choice("through")
     job.used["fuse"] = None
-    channel = at.channel(load)
-    asked = at.told(channel, switch, _output_of(switch)) if switch else ""
-    when = at.with_key(channel, key, asked)
-    if not when:
+    if switch is None and key == "always":
         raise UnusableInput(
             "never-off",
             "switch",
             "A channel needs something that it is on by: choose a switch, or a key position.",
         )
-    at.on(channel, when, load)
-
-
-def _output_of(switch: Part) -> str:
-    return switch.contacts.terminals[-1] if switch.contacts else ""
+    output = switch_output(job, switch) if switch else ""
+    for group in [loads] if at.bears(loads) else [[load] for load in loads]:
+        channel = at.channel(*group)
+        asked = at.told(channel, switch, output) if switch else ""
+        at.on(channel, at.with_key(channel, key, asked), *group)
 
 
 WRITERS: Mapping[str, Callable[[Job], None]] = {

@@ -3,9 +3,12 @@
 import re
 from dataclasses import replace
 
+from circuitry.catalogue import catalogue
 from circuitry.design.logic import spoken
 from circuitry.design.model import PIN_FUNCTIONS, Part, Pin, Terminal, Way
 from circuitry.devices import terminals_of
+from circuitry.devices.contact_tables import TABLES
+from circuitry.devices.hearing import BUTTON
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
@@ -13,17 +16,32 @@ from circuitry.recipes.load import Wiring, wire_circuit
 from circuitry.recipes.modules import feed_module
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
+PLAIN_LOADS = tuple(row.name for row in catalogue().loads.values() if row.group != "control")
+PLAIN_SWITCHES = tuple(dict.fromkeys(("Switch, off and on", "Push button", *TABLES)))
 ANY_LOAD = ("Control output load", "Telltale LED", "Stop lamp 21 W", "Horn")
 
 
 def plain_load(job: Job) -> None:
     """Fuse, switch and load in a row; or a relay, and the switch carries only its coil."""
-    load, switch = job.need_load("load"), job.switch("switch")
-    output = None
-    if switch is not None and switch.contacts:
-        output = Terminal(switch.id, switch.contacts.terminals[-1])
+    loads, switch = [job.need_load("load"), *job.loads("more")], job.switch("switch")
+    output = Terminal(switch.id, switch_output(job, switch)) if switch else None
     wiring = Wiring(job.choice("key"), output, None, job.choice("through"), job.answers["fuse"])
-    wire_circuit(job.draft, job.circuit, [load], wiring)
+    wire_circuit(job.draft, job.circuit, loads, wiring)
+
+
+def switch_output(job: Job, switch: Part) -> str:
+    """The terminal of a switch that feeds a plain load: the one answered, or its last."""
+    named = job.text("output")
+    if switch.kind == BUTTON:
+        return ""
+    outputs = switch.contacts.terminals if switch.contacts else ()
+    if named and named not in outputs:
+        raise UnusableInput(
+            "bad-output",
+            "output",
+            f"{switch.name} has no {named}. Its terminals are {', '.join(outputs)}.",
+        )
+    return named or outputs[-1]
 
 
 def solenoid(job: Job) -> None:
@@ -212,13 +230,29 @@ RECIPES = (
         (
             Question("load", "load", "Load", rows=("Power socket",), near=("dash",)),
             Question(
+                "more",
+                "loads",
+                "More of them",
+                rows=PLAIN_LOADS,
+                near=("more",),
+                optional=True,
+                left_out=True,
+            ),
+            Question(
                 "switch",
                 "switch",
                 "Switch",
-                rows=("Switch, off and on", "Push button"),
+                rows=PLAIN_SWITCHES,
                 near=("dash",),
                 optional=True,
                 left_out=True,
+            ),
+            Question(
+                "output",
+                "text",
+                "Its output",
+                usual="",
+                help="The terminal of the switch that feeds it, where there are several.",
             ),
             Question("through", "choice", "Through", choices=("direct", "relay")),
             needs_key("run"),

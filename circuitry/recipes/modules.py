@@ -22,9 +22,11 @@ from circuitry.devices.module import (
     GROUND,
     channel_bears_a,
     inputs_of,
+    inrush_borne,
     is_bridge,
     limit_for,
     module_fields,
+    starts_on,
 )
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
@@ -54,29 +56,40 @@ class OnModules:
     def __init__(self, job: Job) -> None:
         self.job, self.draft = job, job.draft
         self._taken: set[Channel] = set()
+        chosen = job.answers.get("on_module")
+        self._chosen = job.part("on_module") if chosen else None
         if not self._modules():
             raise UnusableInput(
                 "no-module", "module", "The build has no module. List one in Take stock first."
             )
 
     def channel(self, *loads: Part | None, bridge: bool = False) -> Channel:
-        """A free channel that bears these loads together, of the module nearest to the first;
-        raises UnusableInput."""
+        """A free channel that bears these loads together: the least of the module nearest to the
+        first that has or could have one; raises UnusableInput."""
         taken = [load for load in loads if load is not None]
-        amps = sum(rated_current_a(load) for load in taken)
-        nearest = sorted(self._modules(), key=lambda row: self._far_m(row, taken[0].place))
+        nearest = sorted(self._near(), key=lambda row: self._far_m(row, taken[0].place))
         for module in nearest:
-            free = self._free(module, bridge)
-            bearing = [way for way in free if limit_for(amps, channel_bears_a(module, way.name))]
-            if bearing:
-                least = min(bearing, key=lambda way: channel_bears_a(module, way.name))
+            bears = {
+                way.name: channel_bears_a(module, way.name)
+                for way in module.ways
+                if is_bridge(module, way.name) == bridge and self._bears(module, way.name, taken)
+            }
+            free = [way for way in self._free(module) if way.name in bears]
+            if free:
+                least = min(free, key=lambda way: bears[way.name])
                 feed_module(self.job, module)
-                limit_a = limit_for(amps, channel_bears_a(module, least.name))
+                limit_a = limit_for(_sum_a(taken), bears[least.name])
                 self._set(module.id, replace(least, limit_a=limit_a))
                 channel = Channel(module.id, least.name)
                 self._taken.add(channel)
                 return channel
-        raise self._refused(taken, amps, nearest, bridge)
+            if bears and larger(module):
+                break
+        raise self._refused(taken, nearest, bridge)
+
+    def bears(self, loads: Sequence[Part]) -> bool:
+        """Whether there is a channel that bears these loads together."""
+        return any(self._bears(row, way.name, loads) for row in self._near() for way in row.ways)
 
     def on(self, channel: Channel, when: str, *loads: Part | None) -> None:
         """Feed loads from a channel while a condition holds, and ground them."""
@@ -145,18 +158,26 @@ class OnModules:
     def _modules(self) -> list[Part]:
         return [part for part in self.draft.parts.values() if part.kind == "module"]
 
+    def _near(self) -> list[Part]:
+        """The modules that may be taken: all, or the one that was chosen."""
+        return self._modules() if self._chosen is None else [self.draft.parts[self._chosen.id]]
+
     def _far_m(self, module: Part, place: str) -> float:
         return distance_m(self.draft.before, module.place, place)
 
-    def _free(self, module: Part, bridge: bool) -> list[Way]:
+    def _free(self, module: Part) -> list[Way]:
         return [
             way
             for way in module.ways
             if not way.when
             and Channel(module.id, way.name) not in self._taken
-            and is_bridge(module, way.name) == bridge
             and not self.draft.wires_on(Terminal(module.id, way.name))
         ]
+
+    def _bears(self, module: Part, channel: str, loads: Sequence[Part]) -> bool:
+        """Whether a channel bears loads, for ever and as they start."""
+        lasting = limit_for(_sum_a(loads), channel_bears_a(module, channel))
+        return lasting is not None and starts_on(module, channel, loads)[1]
 
     def _set(self, module_id: str, way: Way) -> None:
         module = self.draft.parts[module_id]
@@ -164,40 +185,50 @@ class OnModules:
         self.draft.parts[module_id] = replace(module, ways=ways)
 
     def _refused(
-        self, loads: Sequence[Part], amps: float, modules: Sequence[Part], bridge: bool
+        self, loads: Sequence[Part], modules: Sequence[Part], bridge: bool
     ) -> UnusableInput:
         what = "half-bridge" if bridge else "channel"
         named = " and ".join(load.name for load in loads)
-        most_a = max(
-            (
-                channel_bears_a(module, way.name)
-                for module in modules
-                for way in module.ways
-                if is_bridge(module, way.name) == bridge
-            ),
-            default=0.0,
-        )
-        if most_a and limit_for(amps, most_a) is None:
+        names = ", ".join(module.name for module in modules)
+        channels = [
+            (module, way.name)
+            for module in modules
+            for way in module.ways
+            if is_bridge(module, way.name) == bridge
+        ]
+        if not channels and bridge:
+            return UnusableInput(
+                "no-half-bridge",
+                loads[0].id,
+                f"{names} cannot turn {named} both ways: no half-bridges. Fit a module that has "
+                "them, or leave it on relays.",
+            )
+        most = max(channels, key=lambda row: channel_bears_a(*row), default=None)
+        if most and not self._bears(*most, loads):
+            first_a, _ = starts_on(*most, loads)
             return UnusableInput(
                 "too-heavy",
                 loads[0].id,
-                f"{named}: {amps:.1f} A, and no {what} bears more than {most_a:g} A for ever, with "
-                "a fifth to spare. Leave it on a fuse and a relay.",
+                f"{named}: {_sum_a(loads):.1f} A and {first_a:.0f} A at first. No {what} bears "
+                f"more than {channel_bears_a(*most):g} A, with a fifth to spare, and "
+                f"{inrush_borne(*most)[0]:.0f} A at first. Leave it on a fuse and a relay.",
             )
-        names = ", ".join(module.name for module in modules)
         return UnusableInput(
             "no-free-channel",
             loads[0].id,
             f"No {what} of {names} is free that bears {named}. Fit a larger module, another one, "
             "or leave it on a fuse and a relay.",
-            tuple(
-                Mend(
-                    f"Make {module.name} a {row[0].lower()}{row[1:]}",
-                    ({"op": "enlarge_module", "module": module.id},),
-                )
-                for module in modules
-                if (row := larger(module))
-            ),
+            self._larger(modules),
+        )
+
+    def _larger(self, modules: Sequence[Part]) -> tuple[Mend, ...]:
+        return tuple(
+            Mend(
+                f"Make {module.name} a {row[0].lower()}{row[1:]}",
+                ({"op": "enlarge_module", "module": module.id},),
+            )
+            for module in modules
+            if (row := larger(module))
         )
 
     def _led(self, channel: Channel, terminal: Terminal) -> str:
@@ -237,6 +268,7 @@ class OnModules:
                 module_id,
                 f"{module.name} has no input left for {part.name}: it has {inputs_of(module)}. "
                 "Fit a larger module, or put the switch on a keypad.",
+                self._larger([module]),
             )
         return min(with_room, key=lambda row: self._far_m(row, part.place)).id
 
@@ -283,6 +315,10 @@ class OnModules:
         } - {None}
         outputs = (fuse_output(part) for part in build.parts_of_kind("fuse"))
         return next((row for row in outputs if point.get(row) in fed), None)
+
+
+def _sum_a(loads: Sequence[Part]) -> float:
+    return sum(rated_current_a(load) for load in loads)
 
 
 def feed_module(job: Job, module: Part) -> None:
@@ -343,6 +379,26 @@ def as_row(module: Part, row: str) -> Part:
         ways=tuple(ways.get(way.name, way) for way in fields["ways"]),
         pins=(*(pin for pin in fields["pins"] if pin.name not in pins), *module.pins),
     )
+
+
+def with_condition(
+    build: Build, part_id: str, output: str, when: str, limit_a: float | None
+) -> Build:
+    """The build with an output on while a condition holds, and a limit; raises UnusableInput."""
+    part = build.parts.get(part_id)
+    known = part is not None and part.kind in ("module", "box")
+    if part is None or not known or output not in {row.name for row in (*part.ways, *part.pins)}:
+        raise UnusableInput(
+            "unknown-output", part_id, f"“{part_id}” has no output “{output}” to set."
+        )
+    when = when.strip()
+    ways = tuple(
+        replace(row, when=when, limit_a=limit_a) if row.name == output else row for row in part.ways
+    )
+    pins = tuple(
+        replace(row, when=when, limit_a=limit_a) if row.name == output else row for row in part.pins
+    )
+    return replace(build, parts={**build.parts, part.id: replace(part, ways=ways, pins=pins)})
 
 
 def any_of(*names: str) -> str:

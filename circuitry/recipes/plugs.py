@@ -13,7 +13,11 @@ HEAVY_KINDS = ("battery", "stud", "bus bar", "alternator", "isolator")
 
 def through_connectors(draft: Draft, wires: set[str]) -> None:
     """Part each wire at every connector with a free cavity that stands on its way."""
-    connectors = [part for part in draft.parts.values() if part.kind == "connector"]
+    connectors = [
+        part
+        for part in draft.parts.values()
+        if part.kind == "connector" and part.circuit is None  # a trailer's socket is an end
+    ]
     for wire_id in sorted(wires & draft.wires.keys()) if connectors else ():
         ends = (draft.wires[wire_id].from_terminal, draft.wires[wire_id].to_terminal)
         if any(draft.parts[end.part].kind in HEAVY_KINDS for end in ends):

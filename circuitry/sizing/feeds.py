@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
-from circuitry.devices.registry import supply_terminals
+from circuitry.devices.electronics import supply_of
 from circuitry.network.network import Network, Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
@@ -176,7 +176,7 @@ class _Survey:
                 buses = dict.fromkeys(way.bus for way in part.ways)
                 ends += [Terminal(part.id, bus) for bus in buses]
             elif part.kind == "module":
-                pins = supply_terminals(part)
+                pins = supply_of(part)
                 ends.append(Terminal(part.id, pins[0] if pins else "feed"))
             elif part.kind == "fuse" and part.fitted is None:
                 ends.append(Terminal(part.id, "in"))

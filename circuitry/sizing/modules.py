@@ -3,14 +3,19 @@ what dies with one bus, keypad or module."""
 
 from collections.abc import Iterator
 
-from circuitry.catalogue import catalogue
 from circuitry.design.logic import always_or_never, names_in, spoken
 from circuitry.design.model import Build, Part, Terminal, Way
 from circuitry.devices import electronics_of, switches_of
 from circuitry.devices.electronics import outputs_of
 from circuitry.devices.hearing import SWITCH, Bus, buses_of, heard_by
-from circuitry.devices.load import rated_current_a
-from circuitry.devices.module import FEED, GROUND, channel_bears_a, inrush_borne, module_bears_a
+from circuitry.devices.module import (
+    FEED,
+    GROUND,
+    channel_bears_a,
+    inrush_borne,
+    module_bears_a,
+    starts_on,
+)
 from circuitry.finding import Finding, Mend
 from circuitry.network import Network
 from circuitry.reach.losses import can_be_lost, losses
@@ -18,8 +23,6 @@ from circuitry.reach.paths import paths_of
 from circuitry.sizing.result import Sizing
 
 LOST_WHOLE = ("bus", "keypad", "module")
-DECAYS = 3.0
-"""A current that falls to rated in a straight line heats as a third of its first, so long."""
 
 
 def module_findings(sizing: Sizing) -> Iterator[Finding]:
@@ -97,15 +100,10 @@ def _written(way: Way) -> dict[str, object]:
 def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
     """Loads whose first amps a channel takes for a short circuit."""
     loads = _loads_on(build, module, way.name)
-    first_a = heat = 0.0
-    for load in loads:
-        row = catalogue().loads[load.catalogue or ""]
-        starts_a = rated_current_a(load) * row.inrush_x
-        first_a += starts_a
-        heat = (heat**0.5 + (starts_a**2 * row.inrush_s / DECAYS) ** 0.5) ** 2
-    borne_a, borne_s = inrush_borne(module, way.name)
-    if first_a <= borne_a and heat <= borne_a**2 * borne_s:
+    first_a, is_borne = starts_on(module, way.name, loads)
+    if is_borne:
         return
+    borne_a, borne_s = inrush_borne(module, way.name)
     yield Finding(
         "channel-inrush",
         "look",

@@ -17,8 +17,8 @@ from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Pin, Terminal, Way
 from circuitry.design.state import State, Supply, position_of
 from circuitry.devices import electronics_of, switches_of
+from circuitry.devices.electronics import supply_of
 from circuitry.devices.load import rated_current_a
-from circuitry.devices.registry import supply_terminals
 from circuitry.devices.relay import relay_row
 from circuitry.network import Network
 from circuitry.network.equations import Vector
@@ -153,7 +153,7 @@ def _guard(guards: dict[str, set[Step]], way: Path) -> None:
 def _guard_electronics(guards: dict[str, set[Step]], paths: Paths, part: Part) -> None:
     """What returns from a box or module is what its fuse lets pass; where its outputs limit what
     they pass, it is no more than one of them does that has failed."""
-    ends = supply_terminals(part)
+    ends = supply_of(part)
     if ends is None:
         return
     supply, ground = (Terminal(part.id, name) for name in ends)

@@ -9,32 +9,48 @@ for what is new.
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
-from circuitry.design.model import Build, Part
+from circuitry.design.logic import spoken
+from circuitry.design.model import Build, Part, Wish
 from circuitry.design.routes import length_m
 from circuitry.devices import is_switch, switches_of
 from circuitry.devices.contact_tables import TABLES
+from circuitry.devices.hearing import BUTTON, bus_pins, buses_of
 from circuitry.errors import UnusableInput
 from circuitry.progress import told
 from circuitry.reach.paths import paths_of
-from circuitry.recipes.ask import Question, default_answer, is_meant, suiting
-from circuitry.recipes.book import RECIPES
+from circuitry.reach.ways import Step
+from circuitry.recipes.ask import Question, default_answer, is_meant, place_near, suiting
+from circuitry.recipes.book import FED_BY, RECIPES
+from circuitry.recipes.buses import with_button
+from circuitry.recipes.choices import switch_named
+from circuitry.recipes.logic import PLAIN_SWITCHES
+from circuitry.recipes.modules import BY_MODULES, HARD_WIRED, enlarged, larger
 from circuitry.recipes.protection import MORE_WAYS, WayStatus, taken_beside, ways, with_ways
 from circuitry.recipes.recipe import Recipe, write_recipe
 from circuitry.sizing import Sizing
 from circuitry.sizing.rules import rules
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import SIDES
-from circuitry.stock.rows import UNPLACED
+from circuitry.stock.rows import KEY_ONLY, UNPLACED
 
 MOST_SPARE = 20
 NOT_DRAFTED = ("remove", "spare")
 """States of the list that ask for no wires."""
-COUNTED = ("fuse", "relay", "connector")
+COUNTED = ("fuse", "relay", "module", "connector")
 LISTED_KINDS = ("load", "flasher", "alternator")
 """What a builder lists, beside switches; relays, fuses, plugs and splices come with the wiring."""
 PER_SIDE: Literal["one for each side"] = "one for each side"
+School = Literal["fuses and relays", "modules", "both"]
+SCHOOLS: tuple[School, ...] = get_args(School)
+"""What protects and switches. In ``both`` the engine stays on fuses and relays."""
+Modules = Literal["front and rear", "one"]
+ENGINE_RECIPES = ("fuel-pump", "fan")
+TWO_POSITIONS = ("Switch, off and on", "Push button")
+"""Contacts that a button of a keypad can take the place of."""
+HEAVIER = ("too-heavy", "no-half-bridge")
+"""Why a function stays on fuses and relays in a car on modules."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +61,9 @@ class Wants:
     headlamp_relays: bool = True
     spare_ways: int = 2
     left_out: tuple[str, ...] = ()
+    school: School = "fuses and relays"
+    modules: Modules = "front and rear"
+    keypad: bool = False
 
 
 @dataclass(frozen=True)
@@ -227,8 +246,25 @@ PLANS = (
     _Plan("radio", "From accessory, with its memory always live.", _is_listed),
     _Plan("sockets", "What people plug in sits with nothing that the car needs.", _is_listed),
 )
+FIRST_ON_MODULES = "headlamps"
+"""Before this come only heavy currents, which no channel bears."""
 HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
 """At rest in what is told of a lamp: what works it otherwise says more."""
+MODULE_WHY = "Near its loads, so that many thin wires are short and one thick wire is long."
+KEYPAD_WHY = "Two wires to the dash in place of one for each switch."
+BUS_WHY = "What one module knows, the other knows; 120 Ω across both ends."
+STAYS = "It takes more than a channel bears, and stays on a fuse and a relay."
+ON_CHANNELS = {
+    "headlamps": "Each beam of each side on a channel of its own: no one of them darkens the road.",
+    "side-and-tail": "Front and rear from the module beside them; alive with the key off.",
+    "stop-lamps": "The pedal is led to the very module that feeds them; they hang on no bus.",
+    "turn-and-hazard": "Channels flash by themselves: no flasher, and LED lamps are as good.",
+    "wipers": "The slow channel stays on until the park contact grounds its input.",
+    "horn": "A channel for a relay and a fuse; the push grounds its input.",
+    "fuel-pump": "On while the engine runs or is primed, and never after a crash.",
+    "fan": "One channel by thermostat or override.",
+    "reversed-by-relays": "Two half-bridges turn them both ways without relays.",
+}
 NO_PLACE = "A wire needs two ends: nobody knows how long these would be."
 PLACE_IT = "Give them a place in the list, then draft again."
 AS_LISTED = "As the list asks: no function of the house knows it."
@@ -245,9 +281,13 @@ def draft(build: Build, wants: Wants = Wants()) -> Draft:
         )
     drafted = _Drafting(build, wants)
     for plan in told("Drafting the wiring", PLANS):
+        if plan.recipe == FIRST_ON_MODULES:
+            drafted.add_modules()
         drafted.write(plan)
     drafted.wire_the_rest()
     drafted.spare()
+    if drafted.keypad and not drafted.buttons:
+        return draft(build, replace(wants, keypad=False))
     return drafted.answer()
 
 
@@ -261,6 +301,9 @@ class _Drafting:
         self.steps: dict[str, DraftStep] = {}
         self.parts_of: dict[str, set[str]] = {}
         self.ways_added = 0
+        self.keypad = ""
+        self.buttons: list[str] = []
+        self.refused = ""
         self._calm: dict[str, str] = {}
 
     def write(self, plan: _Plan) -> None:
@@ -275,10 +318,84 @@ class _Drafting:
             answers = _answers(asked, recipe, self.wants)
             loads = _loads_in(asked, answers)
             identity = "-".join([recipe.id, *(loads[:1] if plan.loads else ())])
-            write = partial(write_recipe, recipe=RECIPES[plan.recipe], answers=answers)
-            done = self._step(DraftStep(identity, recipe.title, plan.why), write, loads)
-            if not done or not plan.loads:
+            step = DraftStep(identity, recipe.title, plan.why)
+            if not self._written(step, plan.recipe, answers, loads) or not plan.loads:
                 return
+
+    def add_modules(self) -> None:
+        """Modules where the car has none, a keypad where one is wanted, and the bus between."""
+        if self.wants.school == SCHOOLS[0]:
+            return
+        if not self.build.parts_of_kind("module"):
+            panel = self.build.parts_of_kind("panel")[0].place
+            ends = {"Front module": panel}
+            rear = place_near(self.build, ("luggage", "rear"))
+            if self.wants.modules == "front and rear" and rear.id != panel:
+                ends["Rear module"] = rear.id
+            for name, place in ends.items():
+                answers = {"name": name, "place": place}  # the least, which grows as it fills
+                self._add("power-module", name, answers, MODULE_WHY)
+        if self.wants.keypad:
+            self._add("keypad", "Keypad", {"buttons": ""}, KEYPAD_WHY)
+            pads = (part for part in self.build.parts_of_kind("box") if part.name == "Keypad")
+            self.keypad = next((part.id for part in pads), "")
+        hearing = [row for row in self.build.parts.values() if bus_pins(row)]
+        if len(hearing) > 1 and not buses_of(self.build):
+            self._add("data-bus", "Data bus", {}, BUS_WHY)
+
+    def _add(self, recipe: str, name: str, answers: Mapping[str, Any], why: str) -> None:
+        write = partial(write_recipe, recipe=RECIPES[recipe], answers=answers, name=name)
+        self._step(DraftStep(f"{recipe}-{spoken(name)}", name, why), write, ())
+
+    def _written(
+        self, step: DraftStep, recipe_id: str, answers: dict[str, Any], loads: Sequence[str]
+    ) -> bool:
+        """Write a function on channels where that is wanted and they bear it, else on fuses."""
+        recipe = RECIPES[recipe_id]
+        write = partial(write_recipe, recipe=recipe, answers=answers)
+        if not self._on_modules(recipe):
+            return self._step(step, write, loads)
+        on_channels = {**answers, FED_BY.name: BY_MODULES}
+        with_keypad = partial(self._with_buttons, recipe, on_channels)
+        named = replace(step, why=ON_CHANNELS.get(recipe_id, step.why))
+        done = self._step(named, with_keypad, loads)
+        if done or self.refused not in HEAVIER:
+            return done
+        return self._step(replace(step, why=f"{step.why} {STAYS}"), write, loads)
+
+    def _on_modules(self, recipe: Recipe) -> bool:
+        school = self.wants.school
+        asks = any(row.name == FED_BY.name for row in recipe.questions)
+        off = school == "both" and recipe.id in ENGINE_RECIPES
+        return asks and school != SCHOOLS[0] and not off
+
+    def _with_buttons(
+        self, recipe: Recipe, answers: Mapping[str, Any], build: Build, name: str | None = None
+    ) -> Build:
+        """A recipe written with buttons of the keypad for its plain switches, unless safety hangs
+        on them."""
+        given, taken = dict(answers), list(self.buttons)
+        pressed = self.keypad and recipe.criticality not in HARD_WIRED
+        for question in recipe.questions if pressed else ():
+            answer = given.get(question.name)
+            if question.kind != "switch" or not answer:
+                continue
+            part = build.parts.get(answer.get("part", ""))
+            table = part.contacts if part else TABLES.get(answer.get("row", question.rows[0]))
+            stands = part is not None and part.id in build.wired_parts()
+            if stands or table not in [TABLES[row] for row in TWO_POSITIONS]:
+                continue
+            called = part.name if part else answer.get("name") or question.label
+            held = table == TABLES["Push button"]
+            if part is not None:
+                parts = {k: v for k, v in build.parts.items() if k != part.id}
+                build = replace(build, parts=parts)
+            build, button = with_button(build, self.keypad, called, held)
+            given[question.name] = {"part": button}
+            taken.append(called)
+        written = write_recipe(build, recipe, given, name)
+        self.buttons = taken
+        return written
 
     def wire_the_rest(self) -> None:
         """Wire what is left of the list as it asks for; the same on two sides is one step."""
@@ -290,10 +407,44 @@ class _Drafting:
             if self._is_passed_over(load.id) or self.build.parts[load.id].circuit is not None:
                 continue
             step = DraftStep(f"load-{load.id}", load.name, AS_LISTED)
-            self._step(step, partial(wire_as_wished, load_id=load.id), [load.id])
+            plain = RECIPES["plain-load"]
+            asked = _as_wished(self.build, load) if self._on_modules(plain) else None
+            if asked is None or not self._on_channel(step, plain, asked, load):
+                self._step(step, partial(wire_as_wished, load_id=load.id), [load.id])
+
+    def _on_channel(
+        self,
+        step: DraftStep,
+        recipe: Recipe,
+        answers: dict[str, Any],
+        load: Part,
+    ) -> bool:
+        """A plain load on a channel, with its like on the other side; whether that can be."""
+        like = [
+            row
+            for row in _loose(_to_wire(self.build))
+            if row.id != load.id
+            and (row.catalogue, row.wish) == (load.catalogue, load.wish)
+            and _without_side(row.name) == _without_side(load.name) != row.name
+        ]
+        answers = {**answers, "more": [{"part": row.id} for row in like]}
+        name = _without_side(load.name) if like else load.name
+        loads = [load.id, *(row.id for row in like)]
+        on_channels = {**answers, FED_BY.name: BY_MODULES}
+        write = partial(self._with_buttons, recipe, on_channels, name=name)
+        done = self._step(replace(step, title=name), write, loads)
+        if done or self.steps[step.id].left_out:
+            return True
+        del self.steps[step.id], self.parts_of[step.id]
+        return False
 
     def spare(self) -> None:
         """More ways where fewer are free than are wanted, where most are taken."""
+        for module in self.build.parts_of_kind("module"):
+            grown, left = larger(module), sum(not way.when for way in module.ways)
+            on_it = module.id not in self.before.parts or module != self.before.parts[module.id]
+            if grown and on_it and self.wants.spare_ways and not left:
+                self.build = enlarged(self.build, module.id)
         rows = ways(self.build)
         wanting = self.wants.spare_ways - sum(row.fuse is None for row in rows)
         if wanting > 0:
@@ -329,9 +480,11 @@ class _Drafting:
         if step.id in self.wants.left_out:
             self.steps[step.id] = replace(step, left_out=True)
             return False
+        self.refused = ""
         try:
             after = self._with_room(write)
         except UnusableInput as problem:
+            self.refused = problem.code
             self.steps[step.id] = replace(step, problem=problem.message)
             return False
         self._take(step, after)
@@ -343,6 +496,10 @@ class _Drafting:
             try:
                 return write(self.build)
             except UnusableInput as problem:
+                if problem.code in ("no-free-channel", "no-free-input") and problem.mends:
+                    module = problem.mends[0].operations[0]["module"]
+                    self.build = enlarged(self.build, module)
+                    continue
                 rows = ways(self.build)
                 full = [row for row in rows if not _free_beside(rows, row)]
                 if problem.code != "no-free-way" or not full:
@@ -385,8 +542,7 @@ class _Drafting:
     def _call_both(self, step: DraftStep) -> None:
         """Call a circuit that serves both sides by what both are: ``Worklights``."""
         circuit = self.build.circuits[step.circuits[0]]
-        words = [word for word in circuit.name.split() if word.lower() not in SIDES]
-        name = f"{' '.join(words).removesuffix('s')}s"
+        name = _without_side(circuit.name)
         circuits = {**self.build.circuits, circuit.id: replace(circuit, name=name)}
         self.build = replace(self.build, circuits=circuits)
         self.steps[step.id] = replace(step, title=name)
@@ -404,7 +560,8 @@ class _Drafting:
         parts = self.build.parts
         owners = dict.fromkeys(step.owner for step in path.feed)
         on_way = [parts[owner] for owner in owners if owner in parts]
-        fuses = [part.name for part in on_way if part.kind == "fuse"]
+        guards = (step for step in path.feed if step.kind in ("fuse", "output"))
+        fuses = [self._guard(step) for step in guards if step.owner in parts]
         switches = [parts[row] for row in path.positions if row in parts and is_switch(parts[row])]
         key = next((path.positions[row.id] for row in switches if row.kind == "key switch"), "")
         own = {
@@ -424,6 +581,10 @@ class _Drafting:
             key or "always",
             sum(length_m(self.build, self.build.wires[wire]) for wire in own),
         )
+
+    def _guard(self, step: Step) -> str:
+        part = self.build.parts[step.owner]
+        return part.name if step.kind == "fuse" else f"{part.name}, {step.to_terminal.name}"
 
     def _is_passed_over(self, load: str) -> bool:
         return any(
@@ -465,6 +626,31 @@ def bill(sizing: Sizing) -> Bill:
             ToLookAt(row.severity, row.title) for row in sizing.findings if row.severity != "note"
         ),
     )
+
+
+def _as_wished(build: Build, load: Part) -> dict[str, Any] | None:
+    """How the list wants a load, as answers of a plain one; None where that is not plain."""
+    wish = load.wish or Wish()
+    asked: dict[str, Any] = {"load": {"part": load.id}, "key": wish.key or "always"}
+    if wish.switch.lower() in ("", KEY_ONLY):
+        return asked if asked["key"] != "always" else None
+    for button in build.parts_of_kind(BUTTON):
+        if button.name.lower() == wish.switch.lower():
+            return {**asked, "switch": {"part": button.id}}
+    known = switch_named(build, wish.switch)
+    if known is None:
+        row = TWO_POSITIONS["push" in wish.switch.lower()]
+        return {**asked, "switch": {"row": row, "place": load.place, "name": wish.switch}}
+    table = build.parts[known.terminal.part].contacts
+    if table not in [TABLES[row] for row in PLAIN_SWITCHES]:
+        return None
+    return {**asked, "switch": {"part": known.terminal.part}, "output": known.terminal.name}
+
+
+def _without_side(name: str) -> str:
+    """What two that differ by their side are both called: ``Worklights``."""
+    words = [word for word in name.split() if word.lower() not in SIDES]
+    return name if len(words) == len(name.split()) else f"{' '.join(words).removesuffix('s')}s"
 
 
 def _loose(build: Build) -> list[Part]:

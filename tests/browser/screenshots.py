@@ -45,7 +45,7 @@ def take_stock(page: Page, address: str) -> None:
         page.get_by_label(what, exact=True).check()
     page.get_by_role("button", name="Write the first list").click()
     page.get_by_role("link", name="Draft the wiring of").click()
-    page.get_by_role("button", name="Compare with one fuse").click()
+    page.get_by_role("button", name="Modules", exact=True).click()
     take(page, "draft", lambda: page.get_by_text("alone keeps the road lit").wait_for())
 
     page.goto(f"{address}builds/1/stock")

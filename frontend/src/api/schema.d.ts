@@ -1101,6 +1101,11 @@ export interface components {
             headlamp_relays?: boolean;
             spare_ways?: number;
             left_out?: string[];
+            /** @enum {string} */
+            school?: "fuses and relays" | "modules" | "both";
+            /** @enum {string} */
+            modules?: "front and rear" | "one";
+            keypad?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1118,6 +1123,21 @@ export interface components {
              */
             op: "enlarge_module";
             module: string;
+        };
+        /**
+         * FeedBy
+         * @description Write a function again on channels of modules, or back on fuses and relays.
+         */
+        FeedBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feed_by";
+            circuit: string;
+            /** @enum {string} */
+            by: "fuses and relays" | "module channels";
+            module?: string | null;
         };
         /**
          * Insert
@@ -1145,7 +1165,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MergeCircuits
@@ -1317,6 +1337,21 @@ export interface components {
             rows: components["schemas"]["StockRow"][];
             new_places?: boolean;
             by_name?: boolean;
+        };
+        /**
+         * SetCondition
+         * @description Say when an output of a module or box is on, and what it lets pass in A.
+         */
+        SetCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_condition";
+            part: string;
+            output: string;
+            when: string;
+            limit_a?: number | null;
         };
         /**
          * SetFigures
@@ -2263,7 +2298,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MovedView
@@ -2285,7 +2320,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Wires */
             wires: components["schemas"]["MovedView"][];
             /** Fuses */
@@ -2332,7 +2367,7 @@ export interface components {
          */
         MendedView: {
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Mends */
             mends: string[];
             /** Left */
@@ -2951,6 +2986,11 @@ export interface components {
             headlamp_relays?: boolean;
             spare_ways?: number;
             left_out?: string[];
+            /** @enum {string} */
+            school?: "fuses and relays" | "modules" | "both";
+            /** @enum {string} */
+            modules?: "front and rear" | "one";
+            keypad?: boolean;
             sized?: boolean;
         };
         /**

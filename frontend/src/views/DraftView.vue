@@ -19,17 +19,37 @@ const router = useRouter()
 const { data: build } = useBuild(id)
 const { edit } = useEdits(id)
 
-const USUAL: Wants = { fuses: 'one for each side', headlamp_relays: true, spare_ways: 2, left_out: [] }
-const OTHER: Record<Wants['fuses'], Wants['fuses']> = {
-  'one for each side': 'one fuse',
-  'one fuse': 'one for each side',
+const USUAL: Wants = {
+  fuses: 'one for each side',
+  headlamp_relays: true,
+  spare_ways: 2,
+  left_out: [],
+  school: 'fuses and relays',
+  modules: 'front and rear',
+  keypad: false,
 }
+const FUSES: Wants['fuses'][] = ['one for each side', 'one fuse']
+const SCHOOLS: Wants['school'][] = ['fuses and relays', 'modules', 'both']
+const SAID: Record<Wants['school'], string> = {
+  'fuses and relays': 'Fuses and relays',
+  modules: 'Modules',
+  both: 'Modules, engine on fuses',
+}
+/** What a draft can be compared with: the other schools, and lamps fused the other way. */
+const alternatives = computed(() => [
+  ...SCHOOLS.filter((row) => row !== wants.school).map((school) => ({ said: SAID[school], wants: { school } })),
+  ...FUSES.filter((row) => row !== wants.fuses).map((fuses) => ({
+    said: `${SAID[wants.school]}, ${fuses}`,
+    wants: { fuses },
+  })),
+])
 const storeName = computed(() => `oilstone-draft-${id.value}`)
 const wants = reactive<Wants>({ ...USUAL, ...stored() })
 const draft = ref<Draft | null>(null)
 const other = ref<Draft | null>(null)
 const refused = ref('')
-const comparing = ref(false)
+const comparing = ref('')
+const otherSaid = ref('')
 
 function stored(): Partial<Wants> {
   try {
@@ -74,15 +94,16 @@ async function look(): Promise<void> {
   }
 }
 
-async function compare(): Promise<void> {
-  comparing.value = true
+async function compare(said: string, change: Partial<Wants>): Promise<void> {
+  comparing.value = said
   try {
-    other.value = await ask({ ...wants, fuses: OTHER[wants.fuses], sized: true })
+    other.value = await ask({ ...wants, ...change, sized: true })
+    otherSaid.value = said
   } catch (problem) {
     if (!(problem instanceof Refused)) throw problem
     refused.value = problem.message
   } finally {
-    comparing.value = false
+    comparing.value = ''
   }
 }
 
@@ -99,7 +120,9 @@ const columns = computed(() => [draft.value, other.value].filter((row): row is D
 const figures = computed(() => [
   { title: 'Fuses', of: (row: Draft) => `${row.counts.fuse}` },
   { title: 'Relays', of: (row: Draft) => `${row.counts.relay}` },
+  { title: 'Modules', of: (row: Draft) => `${row.counts.module}` },
   { title: 'Wires', of: (row: Draft) => `${row.wires}, ${fixed(row.length_m, 0)} m` },
+  { title: 'Ends to crimp', of: (row: Draft) => `${2 * row.wires}` },
   {
     title: 'Ways',
     of: (row: Draft) =>
@@ -140,12 +163,28 @@ async function write(): Promise<void> {
 
       <form class="asks" aria-label="What a draft cannot know" @submit.prevent>
         <label>
-          Fuses of lamps
-          <select v-model="wants.fuses">
-            <option v-for="(_, one) in OTHER" :key="one" :value="one">{{ one }}</option>
+          Protect and switch with
+          <select v-model="wants.school">
+            <option v-for="school in SCHOOLS" :key="school" :value="school">{{ SAID[school].toLowerCase() }}</option>
           </select>
         </label>
+        <template v-if="wants.school !== 'fuses and relays'">
+          <label>
+            Modules
+            <select v-model="wants.modules">
+              <option value="front and rear">front and rear</option>
+              <option value="one">one, at the panel</option>
+            </select>
+          </label>
+          <label><input v-model="wants.keypad" type="checkbox" /> a keypad for what comfort asks</label>
+        </template>
         <label>
+          Left and right lamps
+          <select v-model="wants.fuses">
+            <option v-for="one in FUSES" :key="one" :value="one">{{ one === 'one fuse' ? 'together' : 'apart' }}</option>
+          </select>
+        </label>
+        <label v-if="wants.school === 'fuses and relays'">
           Headlamps
           <select v-model="wants.headlamp_relays">
             <option :value="true">through relays</option>
@@ -170,8 +209,8 @@ async function write(): Promise<void> {
             <thead>
               <tr>
                 <th scope="col"><span class="visually-hidden">Figure</span></th>
-                <th scope="col">{{ wants.fuses }}</th>
-                <th v-if="other" scope="col">{{ OTHER[wants.fuses] }}</th>
+                <th scope="col">{{ SAID[wants.school] }}</th>
+                <th v-if="other" scope="col">{{ otherSaid }}</th>
               </tr>
             </thead>
             <tbody>
@@ -192,9 +231,19 @@ async function write(): Promise<void> {
             </tbody>
           </table>
           <div class="beside">
-            <AButton v-if="!other" size="small" :loading="comparing" @click="compare">
-              Compare with {{ OTHER[wants.fuses] }}
-            </AButton>
+            <p class="compare">
+              Compare with
+              <AButton
+                v-for="row in alternatives"
+                :key="row.said"
+                size="small"
+                :loading="comparing === row.said"
+                :disabled="other !== null && otherSaid === row.said"
+                @click="compare(row.said, row.wants)"
+              >
+                {{ row.said }}
+              </AButton>
+            </p>
             <h3>If one fuse opens</h3>
             <p v-for="row in draft.darkest" :key="row.fuse"><b>{{ row.fuse }}</b> takes {{ row.loads.join(', ') }} along.</p>
           </div>
@@ -292,7 +341,7 @@ header p {
   font: inherit;
 }
 
-.asks input {
+.asks input[type='number'] {
   width: 60px;
 }
 
@@ -317,6 +366,13 @@ header p {
 
 .beside p {
   margin: 0 0 3px;
+}
+
+.beside .compare {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
 }
 
 .branches {
