@@ -196,6 +196,13 @@ def paths_of(build: Build) -> Paths:
     return found
 
 
+def loads_behind(build: Build, output: Terminal) -> list[Part]:
+    """The loads that an output of a box or module feeds, up to the next protection."""
+    reached = {step.to_terminal for step in paths_of(build).behind(output)}
+    loads = build.parts_of_kind("load")
+    return [load for load in loads if build.lands(Terminal(load.id, "+")) in reached]
+
+
 def _topology(build: Build) -> Hashable:
     """Everything of a build that its paths depend on."""
     return (

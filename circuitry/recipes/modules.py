@@ -386,8 +386,8 @@ def with_condition(
 ) -> Build:
     """The build with an output on while a condition holds, and a limit; raises UnusableInput."""
     part = build.parts.get(part_id)
-    known = part is not None and part.kind in ("module", "box")
-    if part is None or not known or output not in {row.name for row in (*part.ways, *part.pins)}:
+    names = [] if part is None else [way.name for way in part.ways] + [p.name for p in part.pins]
+    if part is None or part.kind not in ("module", "box") or output not in names:
         raise UnusableInput(
             "unknown-output", part_id, f"“{part_id}” has no output “{output}” to set."
         )

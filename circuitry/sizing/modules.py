@@ -7,7 +7,7 @@ from circuitry.design.logic import always_or_never, names_in, spoken
 from circuitry.design.model import Build, Part, Terminal, Way
 from circuitry.devices import electronics_of, switches_of
 from circuitry.devices.electronics import outputs_of
-from circuitry.devices.hearing import SWITCH, Bus, buses_of, heard_by
+from circuitry.devices.hearing import SWITCH, VALUE, Bus, buses_of, heard_by
 from circuitry.devices.module import (
     FEED,
     GROUND,
@@ -19,7 +19,7 @@ from circuitry.devices.module import (
 from circuitry.finding import Finding, Mend
 from circuitry.network import Network
 from circuitry.reach.losses import can_be_lost, losses
-from circuitry.reach.paths import paths_of
+from circuitry.reach.paths import loads_behind
 from circuitry.sizing.result import Sizing
 
 LOST_WHOLE = ("bus", "keypad", "module")
@@ -99,7 +99,7 @@ def _written(way: Way) -> dict[str, object]:
 
 def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
     """Loads whose first amps a channel takes for a short circuit."""
-    loads = _loads_on(build, module, way.name)
+    loads = loads_behind(build, Terminal(module.id, way.name))
     first_a, is_borne = starts_on(module, way.name, loads)
     if is_borne:
         return
@@ -149,6 +149,7 @@ def _conditions(build: Build, part: Part) -> Iterator[Finding]:
     }
     heard = heard_by(build, part)
     deaf: dict[str, None] = {}
+    unled: dict[str, None] = {}
     for name, condition in outputs_of(part):
         word = always_or_never(condition, positions)
         if word:
@@ -166,6 +167,21 @@ def _conditions(build: Build, part: Part) -> Iterator[Finding]:
         for asked in names_in(condition):
             if asked in heard and not heard[asked].told:
                 deaf[asked] = None
+            elif asked in heard and heard[asked].kind in (SWITCH, VALUE) and not heard[asked].via:
+                unled[asked] = None
+    if unled:
+        named = ", ".join(asked.replace("_", " ") for asked in unled)
+        yield Finding(
+            "not-led",
+            "note",
+            (part.id,),
+            part.circuit,
+            f"Nothing leads {named} to {part.name}",
+            "taken as told by a data bus that is not drawn",
+            "an input, or a data bus from what knows it",
+            "On the car it needs a wire to an input, a keypad, or a control box on the same bus.",
+            about=f"{part.id} not led",
+        )
     for asked in deaf:
         source = heard[asked]
         teller = build.parts[source.part]
@@ -234,13 +250,6 @@ def _lost(sizing: Sizing) -> Iterator[Finding]:
                 "no bus and no keypad.",
                 about=loss.id,
             )
-
-
-def _loads_on(build: Build, module: Part, channel: str) -> list[Part]:
-    """The loads that a channel's wires lead to, by the circuits on them."""
-    reached = {step.to_terminal for step in paths_of(build).behind(Terminal(module.id, channel))}
-    loads = build.parts_of_kind("load")
-    return [load for load in loads if build.lands(Terminal(load.id, "+")) in reached]
 
 
 def _circuit_on(build: Build, part: Part, name: str) -> str | None:

@@ -21,6 +21,7 @@ from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
+from circuitry.sizing.channels import modules, try_condition
 from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
@@ -93,6 +94,19 @@ def circuit_truth(
 def read_feeds(request: HttpRequest, build_id: int) -> Any:
     """The supply tree and the ground points, with their sums by key position."""
     return json_answer(plain(feeds(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
+
+
+@router.get("/builds/{build_id}/modules", response={200: schemas.ModulesView, **REFUSALS})
+def read_modules(request: HttpRequest, build_id: int) -> Any:
+    """Modules, keypads and data buses, and what is dead when one of them is lost."""
+    return json_answer(plain(modules(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
+
+
+@router.post("/builds/{build_id}/conditions", response={200: schemas.TriedView, **REFUSALS})
+def look_at_condition(request: HttpRequest, build_id: int, body: schemas.ConditionRequest) -> Any:
+    """A condition in words, with its table and what is wrong with it; nothing is saved."""
+    build = build_at(get_object_or_404(models.Build, pk=build_id))
+    return plain(try_condition(build, body.part, body.when))
 
 
 @router.get("/builds/{build_id}/rules", response={200: schemas.RulesView, **REFUSALS})

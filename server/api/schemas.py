@@ -1265,6 +1265,121 @@ class FeedsView(Schema):
     grounds: list[GroundView]
 
 
+class HeardView(Schema):
+    """A name that conditions may ask for, in words, its positions, and the bus that tells it."""
+
+    name: str
+    said: str
+    kind: str
+    positions: list[str]
+    over: str
+    told: bool
+
+
+class ChannelView(Schema):
+    """An output of a module or box: when it is on, what it bears and the most that it carries."""
+
+    name: str
+    is_bridge: bool
+    bears_a: float | None
+    limit_a: float | None
+    when: str
+    says: str
+    most_a: float
+    loads: list[str]
+    circuits: list[str]
+
+
+class ModuleView(Schema):
+    """A module, or a box with outputs, and what its conditions hear."""
+
+    id: str
+    name: str
+    kind: str
+    row: str
+    place: str
+    most_a: float
+    bears_a: float | None
+    inputs: int
+    most_inputs: int | None
+    channels: list[ChannelView]
+    heard: list[HeardView]
+
+
+class ButtonView(Schema):
+    """A button of a keypad, and the outputs that ask for it."""
+
+    id: str
+    name: str
+    positions: list[str]
+    held: bool
+    asked_by: list[str]
+
+
+class KeypadView(Schema):
+    """A keypad and its buttons."""
+
+    id: str
+    name: str
+    place: str
+    buttons: list[ButtonView]
+
+
+class BusView(Schema):
+    """A data bus: what is on it, its length and longest stub, its ends, and its most kbit/s."""
+
+    id: str
+    name: str
+    members: list[str]
+    length_m: float
+    stub_m: float
+    ends: int
+    most_kbit_s: int | None
+
+
+class LossView(Schema):
+    """One thing lost: the loads that are dead without it, and those that still come on."""
+
+    id: str
+    name: str
+    kind: str
+    dead: list[str]
+    left: list[str]
+
+
+class ModulesView(Schema):
+    """Everything that conditions switch, and what it hangs on."""
+
+    modules: list[ModuleView]
+    keypads: list[KeypadView]
+    buses: list[BusView]
+    losses: list[LossView]
+
+
+class ConditionRequest(Schema):
+    """A condition to look at, for an output of a part."""
+
+    part: str
+    when: str = Field(max_length=300)
+
+
+class LogicRowView(Schema):
+    """Positions of what a condition asks for, and whether it is on then."""
+
+    positions: list[str]
+    is_on: bool
+
+
+class TriedView(Schema):
+    """A condition in words, its table, what is wrong with it, and whether it says nothing."""
+
+    says: str
+    problem: str
+    idle: str
+    names: list[str]
+    rows: list[LogicRowView]
+
+
 class FoundView(Schema):
     """One thing found."""
 

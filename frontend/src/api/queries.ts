@@ -235,6 +235,18 @@ export function useFeeds(id: Ref<number>) {
   })
 }
 
+/** What every module does, what it hears, and what is left when something is lost. */
+export function useModules(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['modules', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/modules', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
 /** How long a fuse takes to part, and how long what is behind it bears that. */
 export function useTimeCurrent(id: Ref<number>, fuse: Ref<string | undefined>) {
   const revision = useRevision(id)

@@ -825,6 +825,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/modules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Modules
+         * @description Modules, keypads and data buses, and what is dead when one of them is lost.
+         */
+        get: operations["server_api_circuits_read_modules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Condition
+         * @description A condition in words, with its table and what is wrong with it; nothing is saved.
+         */
+        post: operations["server_api_circuits_look_at_condition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/rules": {
         parameters: {
             query?: never;
@@ -3485,6 +3525,192 @@ export interface components {
             current_a: number;
         };
         /**
+         * BusView
+         * @description A data bus: what is on it, its length and longest stub, its ends, and its most kbit/s.
+         */
+        BusView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Members */
+            members: string[];
+            /** Length M */
+            length_m: number;
+            /** Stub M */
+            stub_m: number;
+            /** Ends */
+            ends: number;
+            /** Most Kbit S */
+            most_kbit_s: number | null;
+        };
+        /**
+         * ButtonView
+         * @description A button of a keypad, and the outputs that ask for it.
+         */
+        ButtonView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Positions */
+            positions: string[];
+            /** Held */
+            held: boolean;
+            /** Asked By */
+            asked_by: string[];
+        };
+        /**
+         * ChannelView
+         * @description An output of a module or box: when it is on, what it bears and the most that it carries.
+         */
+        ChannelView: {
+            /** Name */
+            name: string;
+            /** Is Bridge */
+            is_bridge: boolean;
+            /** Bears A */
+            bears_a: number | null;
+            /** Limit A */
+            limit_a: number | null;
+            /** When */
+            when: string;
+            /** Says */
+            says: string;
+            /** Most A */
+            most_a: number;
+            /** Loads */
+            loads: string[];
+            /** Circuits */
+            circuits: string[];
+        };
+        /**
+         * HeardView
+         * @description A name that conditions may ask for, in words, its positions, and the bus that tells it.
+         */
+        HeardView: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Kind */
+            kind: string;
+            /** Positions */
+            positions: string[];
+            /** Over */
+            over: string;
+            /** Told */
+            told: boolean;
+        };
+        /**
+         * KeypadView
+         * @description A keypad and its buttons.
+         */
+        KeypadView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Buttons */
+            buttons: components["schemas"]["ButtonView"][];
+        };
+        /**
+         * LossView
+         * @description One thing lost: the loads that are dead without it, and those that still come on.
+         */
+        LossView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Dead */
+            dead: string[];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * ModuleView
+         * @description A module, or a box with outputs, and what its conditions hear.
+         */
+        ModuleView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Row */
+            row: string;
+            /** Place */
+            place: string;
+            /** Most A */
+            most_a: number;
+            /** Bears A */
+            bears_a: number | null;
+            /** Inputs */
+            inputs: number;
+            /** Most Inputs */
+            most_inputs: number | null;
+            /** Channels */
+            channels: components["schemas"]["ChannelView"][];
+            /** Heard */
+            heard: components["schemas"]["HeardView"][];
+        };
+        /**
+         * ModulesView
+         * @description Everything that conditions switch, and what it hangs on.
+         */
+        ModulesView: {
+            /** Modules */
+            modules: components["schemas"]["ModuleView"][];
+            /** Keypads */
+            keypads: components["schemas"]["KeypadView"][];
+            /** Buses */
+            buses: components["schemas"]["BusView"][];
+            /** Losses */
+            losses: components["schemas"]["LossView"][];
+        };
+        /**
+         * LogicRowView
+         * @description Positions of what a condition asks for, and whether it is on then.
+         */
+        LogicRowView: {
+            /** Positions */
+            positions: string[];
+            /** Is On */
+            is_on: boolean;
+        };
+        /**
+         * TriedView
+         * @description A condition in words, its table, what is wrong with it, and whether it says nothing.
+         */
+        TriedView: {
+            /** Says */
+            says: string;
+            /** Problem */
+            problem: string;
+            /** Idle */
+            idle: string;
+            /** Names */
+            names: string[];
+            /** Rows */
+            rows: components["schemas"]["LogicRowView"][];
+        };
+        /**
+         * ConditionRequest
+         * @description A condition to look at, for an output of a part.
+         */
+        ConditionRequest: {
+            /** Part */
+            part: string;
+            /** When */
+            when: string;
+        };
+        /**
          * DropLimitView
          * @description What a kind of load may lose in V from 12 V: the usual, and the builder's own.
          */
@@ -5776,6 +6002,100 @@ export interface operations {
                 };
             };
             409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_modules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModulesView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_look_at_condition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

@@ -12,6 +12,7 @@ const emit = defineEmits<{ moved: [] }>()
 
 const { edit, preview } = useEdits(useBuildId())
 const panel = ref('')
+const module = ref('')
 const way = ref('')
 const ground = ref('')
 const anyKey = ref(false)
@@ -19,6 +20,17 @@ const says = ref('')
 const refused = ref(false)
 
 const panels = computed(() => props.build.parts.filter((part) => part.kind === 'panel'))
+const modules = computed(() => props.build.parts.filter((part) => part.kind === 'module'))
+/** Where circuits go: a panel, a module, the module beside their loads, or back to fuses and relays. */
+const TO_FUSES = 'back'
+const NEAREST = 'nearest'
+const fed = computed<Operation[]>(() =>
+  props.circuits.map((circuit) =>
+    module.value === TO_FUSES
+      ? { op: 'feed_by', circuit, by: 'fuses and relays' }
+      : { op: 'feed_by', circuit, by: 'module channels', module: module.value === NEAREST ? null : module.value },
+  ),
+)
 const ways = computed(() => {
   const taken = new Set(
     props.build.parts.filter((part) => part.fitted?.panel === panel.value).map((part) => part.fitted!.way),
@@ -32,20 +44,31 @@ const grounds = computed(() =>
 const names = computed(() =>
   props.circuits.map((id) => props.build.circuits.find((row) => row.id === id)?.name ?? id),
 )
+const named = computed(() =>
+  names.value.length > 2 ? `${names.value.length} circuits` : names.value.join(' and '),
+)
+const wanted = computed(() => Boolean(panel.value || ground.value || module.value))
 const label = computed(() => {
   const where = panels.value.find((part) => part.id === panel.value)?.name
+  if (module.value === TO_FUSES) return `Put ${named.value} back on fuses and relays`
+  if (module.value) {
+    const one = modules.value.find((part) => part.id === module.value)
+    return `Move ${named.value} to ${one ? one.name : 'the module beside it'}`
+  }
   const to = where ?? grounds.value.find((part) => part.id === ground.value)?.name ?? ''
-  return `Move ${names.value.length > 2 ? `${names.value.length} circuits` : names.value.join(' and ')} to ${to}`
+  return `Move ${named.value} to ${to}`
 })
 const operations = computed<Operation[]>(() =>
-  props.circuits.map((circuit) => ({
-    op: 'move_circuit',
-    circuit,
-    panel: panel.value || null,
-    way: props.circuits.length === 1 ? way.value || null : null,
-    ground: ground.value || null,
-    any_key: anyKey.value,
-  })),
+  module.value
+    ? fed.value
+    : props.circuits.map((circuit) => ({
+        op: 'move_circuit',
+        circuit,
+        panel: panel.value || null,
+        way: props.circuits.length === 1 ? way.value || null : null,
+        ground: ground.value || null,
+        any_key: anyKey.value,
+      })),
 )
 
 let asked = 0
@@ -55,7 +78,7 @@ async function look(): Promise<void> {
   const mine = ++asked
   says.value = ''
   refused.value = false
-  if (!panel.value && !ground.value) return
+  if (!wanted.value) return
   try {
     const answer = await preview('Look', operations.value)
     if (mine !== asked) return
@@ -75,7 +98,7 @@ async function look(): Promise<void> {
 
 async function move(): Promise<void> {
   await edit(label.value, operations.value, () => {
-    panel.value = way.value = ground.value = ''
+    panel.value = way.value = ground.value = module.value = ''
     emit('moved')
   })
 }
@@ -85,9 +108,18 @@ async function move(): Promise<void> {
   <form class="move" :aria-label="`Move ${names.join(', ')}`" @submit.prevent="move">
     <label>
       to panel
-      <select v-model="panel" @change="way = ''">
+      <select v-model="panel" @change="way = module = ''">
         <option value="">stay</option>
         <option v-for="part in panels" :key="part.id" :value="part.id">{{ part.name }}</option>
+      </select>
+    </label>
+    <label v-if="modules.length">
+      to module
+      <select v-model="module" @change="panel = ground = ''">
+        <option value="">stay</option>
+        <option :value="NEAREST">the one beside its loads</option>
+        <option v-for="part in modules" :key="part.id" :value="part.id">{{ part.name }}</option>
+        <option :value="TO_FUSES">back to fuses and relays</option>
       </select>
     </label>
     <label v-if="panel && circuits.length === 1">
@@ -100,13 +132,13 @@ async function move(): Promise<void> {
     <label v-if="panel"><input v-model="anyKey" type="checkbox" /> its key position may change</label>
     <label>
       return to
-      <select v-model="ground">
+      <select v-model="ground" @change="module = ''">
         <option value="">as now</option>
         <option v-for="part in grounds" :key="part.id" :value="part.id">{{ part.name }}</option>
       </select>
     </label>
-    <AButton size="small" type="primary" html-type="submit" :disabled="refused || (!panel && !ground)">
-      {{ panel || ground ? label : 'Move' }}
+    <AButton size="small" type="primary" html-type="submit" :disabled="refused || !wanted">
+      {{ wanted ? label : 'Move' }}
     </AButton>
     <span role="status" :class="{ trouble: refused }">{{ says }}</span>
   </form>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useFeeds } from '@/api/queries'
 import FeedPoint from '@/components/FeedPoint.vue'
+import FeedTabs from '@/components/FeedTabs.vue'
 import GroundSign from '@/components/GroundSign.vue'
 import MoveCircuit from '@/components/MoveCircuit.vue'
 import { fixed } from '@/format'
@@ -58,6 +59,8 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
 </script>
 
 <template>
+  <section class="page">
+  <FeedTabs />
   <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
   <p v-else-if="!feeds || !build" class="empty">Adding up every feed…</p>
   <div v-else class="feeds">
@@ -144,13 +147,21 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
       <p v-if="!feeds.grounds.length" class="quiet none">No ground point yet: every return needs one.</p>
     </section>
   </div>
+  </section>
 </template>
 
 <style scoped>
+.page {
+  display: flex;
+  height: 100%;
+  flex-direction: column;
+}
+
 .feeds {
   display: flex;
+  min-height: 0;
+  flex: 1;
   overflow-y: auto;
-  height: 100%;
   flex-direction: column;
   gap: 8px;
   padding: 10px 14px 16px;
@@ -188,7 +199,7 @@ header a {
   border-left-color: var(--rule);
 }
 
-section {
+section.sheet {
   padding: 6px 8px;
 }
 

@@ -1,0 +1,12 @@
+<script setup lang="ts">
+import ViewTabs from '@/components/ViewTabs.vue'
+
+const TABS = [
+  { name: 'feeds', title: 'Feeds and grounds' },
+  { name: 'modules', title: 'Modules and buses' },
+]
+</script>
+
+<template>
+  <ViewTabs label="Feeds" :tabs="TABS" />
+</template>
