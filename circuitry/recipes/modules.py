@@ -30,7 +30,7 @@ from circuitry.devices.module import (
 )
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
-from circuitry.reach.paths import paths_of
+from circuitry.reach.paths import loads_behind, paths_of
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.job import Job
 from circuitry.recipes.protection import fuse_output
@@ -134,7 +134,7 @@ class OnModules:
         module = self._hearing(channel.module, part)
         live = common and self._is_live(Terminal(part.id, common))
         words = [word for word in spoken(part.name).split("_") if word != "switch"]
-        usual = "-".join(words + ([terminal] if len(outputs) != 1 else []))
+        usual = "-".join(dict.fromkeys(words + ([terminal] if len(outputs) != 1 else [])))
         pin = self._pin(module, called or usual, "input" if live else "input to ground")
         if live:
             self.job.feed(part, terminal, self.draft.parts[module], pin.name)
@@ -379,6 +379,48 @@ def as_row(module: Part, row: str) -> Part:
         ways=tuple(ways.get(way.name, way) for way in fields["ways"]),
         pins=(*(pin for pin in fields["pins"] if pin.name not in pins), *module.pins),
     )
+
+
+def packed(build: Build, module_id: str) -> Build:
+    """The build with the functions of a module on the least channels that bear them, so that those
+    which bear much stay free for what takes much."""
+    module = build.parts[module_id]
+    used = [way for way in module.ways if way.when and not is_bridge(module, way.name)]
+    slots = sorted(
+        (way.name for way in module.ways if not is_bridge(module, way.name)),
+        key=lambda name: channel_bears_a(module, name),
+    )
+    moved: dict[str, str] = {}
+    for way in sorted(used, key=lambda row: row.limit_a or 0.0):
+        loads = loads_behind(build, Terminal(module_id, way.name))
+        fits = (
+            name
+            for name in slots
+            if channel_bears_a(module, name) >= (way.limit_a or 0.0)
+            and starts_on(module, name, loads)[1]
+        )
+        slot = next(fits, None)
+        if slot is None:
+            return build
+        moved[way.name] = slot
+        slots.remove(slot)
+    placed = {moved[way.name]: replace(way, name=moved[way.name]) for way in used}
+    ways = tuple(
+        placed.get(way.name, way if is_bridge(module, way.name) else Way(way.name, way.bus))
+        for way in module.ways
+    )
+
+    def over(end: Terminal) -> Terminal:
+        return Terminal(end.part, moved.get(end.name, end.name)) if end.part == module_id else end
+
+    wires = {
+        wire.id: replace(
+            wire, from_terminal=over(wire.from_terminal), to_terminal=over(wire.to_terminal)
+        )
+        for wire in build.wires.values()
+    }
+    parts = {**build.parts, module_id: replace(module, ways=ways)}
+    return replace(build, parts=parts, wires=wires)
 
 
 def with_condition(

@@ -26,7 +26,7 @@ from circuitry.recipes.book import FED_BY, RECIPES
 from circuitry.recipes.buses import with_button
 from circuitry.recipes.choices import switch_named
 from circuitry.recipes.logic import PLAIN_SWITCHES
-from circuitry.recipes.modules import BY_MODULES, HARD_WIRED, enlarged, larger
+from circuitry.recipes.modules import BY_MODULES, HARD_WIRED, enlarged, larger, packed
 from circuitry.recipes.protection import MORE_WAYS, WayStatus, taken_beside, ways, with_ways
 from circuitry.recipes.recipe import Recipe, write_recipe
 from circuitry.sizing import Sizing
@@ -445,6 +445,8 @@ class _Drafting:
             on_it = module.id not in self.before.parts or module != self.before.parts[module.id]
             if grown and on_it and self.wants.spare_ways and not left:
                 self.build = enlarged(self.build, module.id)
+            if module.id not in self.before.parts:
+                self.build = packed(self.build, module.id)
         rows = ways(self.build)
         wanting = self.wants.spare_ways - sum(row.fuse is None for row in rows)
         if wanting > 0:

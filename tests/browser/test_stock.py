@@ -56,7 +56,7 @@ class StartTest(BrowserTest):
         expect(row).to_contain_text("always")
         takes = page.get_by_role("region", name="What it takes")
         expect(takes.get_by_role("row", name="Copper")).to_contain_text("kg")
-        page.get_by_role("button", name="Fuses and relays, one fuse").click()
+        page.get_by_role("button", name="Fuses and relays, lamps together").click()
         expect(takes).to_contain_text("Dipped beam alone keeps the road lit")
         steps.get_by_role("checkbox", name="Horn").uncheck()
         page.reload()

@@ -8,6 +8,7 @@ from unittest import TestCase
 
 from circuitry.design.model import Build
 from circuitry.devices.hearing import buses_of
+from circuitry.devices.module import channel_bears_a
 from circuitry.document.checks import check
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
@@ -65,6 +66,21 @@ class ModulesTest(TestCase):
         self.assertEqual(
             len(self.drafted("modules", modules="one").build.parts_of_kind("module")), 1
         )
+
+    def test_what_takes_little_leaves_the_strong_channels_free(self) -> None:
+        build = size_build(self.drafted("modules").build).build
+        for module in build.parts_of_kind("module"):
+            bears = [channel_bears_a(module, way.name) for way in module.ways]
+            free = [a for way, a in zip(module.ways, bears, strict=True) if not way.when]
+            taken = [
+                (a, way.limit_a or 0.0)
+                for way, a in zip(module.ways, bears, strict=True)
+                if way.when
+            ]
+            lazy = [a for a, limit_a in taken if any(limit_a <= other < a for other in free)]
+            self.assertEqual(lazy, [], module.name)
+            fed = {wire.from_terminal.name for wire in build.wires.values()}
+            self.assertLessEqual({way.name for way in module.ways if way.when}, fed)
 
     def test_a_keypad_takes_what_is_comfort_and_nothing_that_keeps_the_car_safe(self) -> None:
         build = self.drafted("modules", keypad=True).build

@@ -186,6 +186,10 @@ textarea {
   font-size: 13px;
 }
 
+.words small {
+  margin-left: 5px;
+}
+
 .words .join {
   border-color: var(--copper);
   color: var(--copper);

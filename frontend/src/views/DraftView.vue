@@ -39,7 +39,7 @@ const SAID: Record<Wants['school'], string> = {
 const alternatives = computed(() => [
   ...SCHOOLS.filter((row) => row !== wants.school).map((school) => ({ said: SAID[school], wants: { school } })),
   ...FUSES.filter((row) => row !== wants.fuses).map((fuses) => ({
-    said: `${SAID[wants.school]}, ${fuses}`,
+    said: `${SAID[wants.school]}, lamps ${fuses === 'one fuse' ? 'together' : 'apart'}`,
     wants: { fuses },
   })),
 ])
