@@ -90,6 +90,11 @@ def fed_otherwise(build: Build, circuit_id: str, by: str, module: str | None = N
     return write_recipe(build, RECIPES[recipe_id], asked, circuit=circuit_id)
 
 
+def can_be_fed_by_modules(build: Build, circuit: Circuit) -> bool:
+    """Whether a circuit is a function that channels can carry too."""
+    return _as_asked(build, circuit)[0] in WRITERS
+
+
 def _as_asked(build: Build, circuit: Circuit) -> tuple[str, dict[str, Any]]:
     """The recipe of a circuit and its answers; of one that was wired straight those of a plain
     load."""

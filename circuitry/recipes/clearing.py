@@ -3,12 +3,15 @@
 from dataclasses import replace
 from typing import Any
 
-from circuitry.design.model import Circuit, Part, Terminal
+from circuitry.design.model import Circuit, Part, Terminal, Wire
 from circuitry.devices import is_switch
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.modules import pass_inputs_on, sweep_channels
 from circuitry.recipes.protection import fuse_output
 
+WAY_POINTS = ("ground point", "bus bar", "stud")
+"""Kinds at which wires of several circuits meet."""
+LAST_POINTS = ("ground point", "battery")
 WRITTEN_KINDS = ("relay", "diode", "resistor", "splice", "box")
 """Kinds that a recipe adds of its own accord, and so takes out again; the rest the builder owns."""
 
@@ -19,7 +22,11 @@ def clear(draft: Draft, circuit: Circuit) -> None:
     pass_inputs_on(draft, circuit)
     isolators = {part.id for part in _own(draft, circuit, "isolator")}
     for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
-        heir = _heir(draft, wire.from_terminal, circuit) or _heir(draft, wire.to_terminal, circuit)
+        heir = (
+            _heir(draft, wire.from_terminal, circuit)
+            or _heir(draft, wire.to_terminal, circuit)
+            or _heir_of_way(draft, wire, circuit)
+        )
         if heir is None or isolators & {wire.from_terminal.part, wire.to_terminal.part}:
             del draft.wires[wire.id]
         else:
@@ -96,6 +103,23 @@ def sweep(draft: Draft, circuit: Circuit) -> None:
 def _own(draft: Draft, circuit: Circuit, *kinds: str) -> list[Part]:
     mine = [part for part in draft.parts.values() if part.circuit == circuit.id]
     return [part for part in mine if not kinds or part.kind in kinds]
+
+
+def _heir_of_way(draft: Draft, wire: Wire, circuit: Circuit) -> str | None:
+    """Another circuit whose current takes a wire too: one between points where wires meet, with
+    wires of others on both, or on one where the other is a ground point or the battery."""
+    others: list[str] = []
+    for end in (wire.from_terminal, wire.to_terminal):
+        part = draft.parts.get(end.part)
+        if part is None or part.kind not in (*WAY_POINTS, *LAST_POINTS):
+            return None
+        if part.kind in WAY_POINTS:
+            on_it = (row.circuit for row in draft.wires_on(end))
+            here = [row for row in on_it if row is not None and row != circuit.id]
+            others += here
+            if not here and part.kind not in LAST_POINTS:
+                return None
+    return others[0] if others else None
 
 
 def _heir(draft: Draft, end: Terminal, circuit: Circuit) -> str | None:

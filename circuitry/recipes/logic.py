@@ -200,6 +200,8 @@ def module_channel(job: Job) -> None:
 def _by_switch(job: Job, module: Part) -> str:
     """The condition that a switch is away from rest; a switch without wires is led to an input."""
     switch = job.need_switch("switch")
+    if switch.kind == BUTTON:
+        return spoken(switch.id)
     outputs = terminals_of(switch)
     if job.choice("reaches") == "over the data bus" or any(
         job.draft.wires_on(Terminal(switch.id, name)) for name in outputs

@@ -10,6 +10,8 @@ from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
+from circuitry.recipes.clearing import clear
+from circuitry.recipes.draft import Draft
 from circuitry.recipes.protection import fuse_output
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
@@ -19,8 +21,10 @@ from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from tests.core.cars import ROOT, roadster
 
-LACKING = {"no-free-way", "too-few-sources", "no-module", "no-flasher", "no-lamp-to-follow"}
-LACKING |= {"nothing-to-join"}
+LACKING = {
+    *("no-free-way", "too-few-sources", "no-module", "no-flasher", "no-lamp-to-follow"),
+    "nothing-to-join",
+}
 """Why a car may refuse a recipe: the words say what to add."""
 
 
@@ -214,3 +218,18 @@ class MoreWaysTest(TestCase):
     def test_ways_that_nothing_feeds_are_refused(self) -> None:
         with self.assertRaisesRegex(UnusableInput, "Feed a bus"):
             apply_operations(bare_car(), [{"op": "add_ways", "panel": "module", "key": "run"}])
+
+
+class SharedReturnTest(TestCase):
+    def test_a_circuit_taken_out_leaves_the_returns_of_others_alone(self) -> None:
+        """The wire from a ground bar to its point belongs to one circuit, and serves many."""
+        car = van()
+        grounded = set(paths_of(car).grounded)
+        for circuit in car.circuits.values():
+            draft = Draft(car)
+            clear(draft, circuit)
+            build = draft.build
+            ends = {e for w in build.wires.values() for e in (w.from_terminal, w.to_terminal)}
+            lost = (ends & grounded) - set(paths_of(build).grounded)
+            own = {part.id for part in car.parts.values() if part.circuit == circuit.id}
+            self.assertEqual([str(end) for end in lost if end.part not in own], [], circuit.name)
