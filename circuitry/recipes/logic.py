@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from circuitry.catalogue import catalogue
 from circuitry.design.logic import spoken
-from circuitry.design.model import PIN_FUNCTIONS, Part, Pin, Terminal, Way
+from circuitry.design.model import PIN_FUNCTIONS, Part, Pin, Terminal
 from circuitry.devices import terminals_of
 from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.hearing import BUTTON
@@ -13,7 +13,7 @@ from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
 from circuitry.recipes.load import Wiring, wire_circuit
-from circuitry.recipes.modules import feed_module
+from circuitry.recipes.modules import OnModules, feed_module
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
 PLAIN_LOADS = tuple(row.name for row in catalogue().loads.values() if row.group != "control")
@@ -172,29 +172,19 @@ def _pins(text: str) -> list[Pin]:
 
 
 def module_channel(job: Job) -> None:
-    """A free channel of a module feeds loads while its condition holds."""
+    """A free channel of a module feeds loads while its condition holds; one each where together
+    they are too much for one."""
     module = job.part("module")
     if module is None:
         raise UnusableInput(
             "no-module", "module", "The build has no module. List one in Take stock first."
         )
     feed_module(job, module)
-    free = [way for way in module.ways if not job.draft.wires_on(Terminal(module.id, way.name))]
-    if not free:
-        raise UnusableInput(
-            "no-free-channel",
-            module.id,
-            f"Every channel of {module.name} is wired. Choose another module, or share one.",
-        )
-    condition = job.text("when") or _by_switch(job, module)
+    at, loads = OnModules(job, module.id), job.loads("loads")
     limit_a = job.number("limit_a", 0.5, 60)
-    module = job.draft.parts[module.id]
-    ways = tuple(
-        Way(way.name, way.bus, condition, limit_a) if way.name == free[0].name else way
-        for way in module.ways
-    )
-    job.draft.parts[module.id] = replace(module, ways=ways)
-    job.loads_on(module, free[0].name, *job.loads("loads"))
+    condition = job.text("when") or _by_switch(job, module)
+    for group in [loads] if at.bears(loads) else [[load] for load in loads]:
+        at.on(at.channel(*group), condition, *group, limit_a=limit_a)
 
 
 def _by_switch(job: Job, module: Part) -> str:

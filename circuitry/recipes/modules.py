@@ -5,6 +5,7 @@ over a data bus. What safety hangs on is led to the very module that feeds its l
 can take it along.
 """
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -51,13 +52,13 @@ class Channel:
 
 
 class OnModules:
-    """One circuit being written on modules."""
+    """One circuit being written on modules: on the one that is given or chosen, or the nearest."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, module: str | None = None) -> None:
         self.job, self.draft = job, job.draft
         self._taken: set[Channel] = set()
-        chosen = job.answers.get("on_module")
-        self._chosen = job.part("on_module") if chosen else None
+        chosen = job.part("on_module") if job.answers.get("on_module") else None
+        self._chosen = chosen.id if chosen else module
         if not self._modules():
             raise UnusableInput(
                 "no-module", "module", "The build has no module. List one in Take stock first."
@@ -91,11 +92,15 @@ class OnModules:
         """Whether there is a channel that bears these loads together."""
         return any(self._bears(row, way.name, loads) for row in self._near() for way in row.ways)
 
-    def on(self, channel: Channel, when: str, *loads: Part | None) -> None:
-        """Feed loads from a channel while a condition holds, and ground them."""
+    def on(
+        self, channel: Channel, when: str, *loads: Part | None, limit_a: float | None = None
+    ) -> None:
+        """Feed loads from a channel while a condition holds, and ground them; ``limit_a`` where it
+        is not to be the usual."""
         module = self.draft.parts[channel.module]
         way = next(row for row in module.ways if row.name == channel.way)
-        self._set(module.id, replace(way, when=when))
+        asked_a = min(limit_a or math.inf, channel_bears_a(module, way.name))
+        self._set(module.id, replace(way, when=when, limit_a=asked_a if limit_a else way.limit_a))
         self.job.loads_on(module, channel.way, *loads)
 
     def grounded(self, switch: Part) -> None:
@@ -160,7 +165,7 @@ class OnModules:
 
     def _near(self) -> list[Part]:
         """The modules that may be taken: all, or the one that was chosen."""
-        return self._modules() if self._chosen is None else [self.draft.parts[self._chosen.id]]
+        return self._modules() if self._chosen is None else [self.draft.parts[self._chosen]]
 
     def _far_m(self, module: Part, place: str) -> float:
         return distance_m(self.draft.before, module.place, place)

@@ -8,7 +8,7 @@ how many ways of the old box are left.
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from circuitry.design.model import Build, Circuit
+from circuitry.design.model import Build, Circuit, Terminal, Wire
 from circuitry.errors import UnusableInput
 from circuitry.progress import told
 from circuitry.reach.paths import paths_of
@@ -88,6 +88,7 @@ def change_over(build: Build) -> ChangeOver:
                 going.append(circuit)
             except UnusableInput as problem:
                 stays.append(Stays(circuit.id, circuit.name, problem.message))
+        was, after = dict(_by_ends(before)), dict(_by_ends(build))
         loads = [load for circuit in going for load in build.loads_of(circuit.id)]
         steps.append(
             ChangeStep(
@@ -98,8 +99,8 @@ def change_over(build: Build) -> ChangeOver:
                 tuple(row.name for row in rows if _on_modules(before, row)),
                 tuple(stays),
                 tuple(_gone(before, build)),
-                tuple(w.label for w in before.wires.values() if w.id not in build.wires),
-                sum(wire not in before.wires for wire in build.wires),
+                tuple(row.label for ends, row in _by_ends(before) if ends not in after),
+                sum(ends not in was for ends, _ in _by_ends(build)),
                 tuple(load.name for load in loads),
                 tuple(load.name for load in loads if paths_of(build).to_load(load) is None),
                 _ways_taken(build),
@@ -141,6 +142,12 @@ def _on_modules(build: Build, circuit: Circuit) -> bool:
         )
         for path in paths
     )
+
+
+def _by_ends(build: Build) -> Iterator[tuple[frozenset[Terminal], Wire]]:
+    """Each wire by its two ends: one that is led elsewhere is another."""
+    for wire in build.wires.values():
+        yield frozenset((wire.from_terminal, wire.to_terminal)), wire
 
 
 def _gone(before: Build, after: Build) -> Iterator[str]:
