@@ -68,6 +68,7 @@ TYPES = {
 }
 """What JSON calls the types that the models ask for."""
 LINE = r"^[^\x00-\x1f]*$"
+LINES = r"^[^\x00-\x08\x0b-\x1f]*$"
 NAME = r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$"
 Id = Annotated[str, Field(max_length=64)]
 TerminalText = Annotated[str, Field(max_length=100)]
@@ -154,7 +155,7 @@ Value = (
     bool
     | Annotated[int, Field(ge=-1e6, le=1e6)]
     | Annotated[float, Field(ge=-1e6, le=1e6)]
-    | Annotated[str, Field(max_length=200, pattern=LINE)]
+    | Annotated[str, Field(max_length=500, pattern=LINES)]
     | None
 )
 Answer = Value | ChosenPart | Annotated[list[Value | ChosenPart], Field(max_length=60)]

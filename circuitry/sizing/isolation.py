@@ -36,12 +36,12 @@ def _off(isolator: Part) -> str:
 
 def _still_live(sizing: Sizing, isolator: Part, solution: Solution) -> Iterator[Finding]:
     build = sizing.build
-    battery = build.parts_of_kind("battery")[0].id
+    in_series = {part.id for part in build.parts_of_kind("battery", "isolator")}
     live = []
     for wire in build.wires.values():
         ends = (wire.from_terminal, wire.to_terminal)
         volts = max(abs(solution.terminal_v[build.lands(end)] or 0.0) for end in ends)
-        before = {end.part for end in ends} <= {battery, isolator.id}
+        before = {end.part for end in ends} <= in_series
         kept = any(_keeps(build, load) for load in build.loads_of(wire.circuit or ""))
         if volts > LIVE_V and not before and not kept:
             live.append(wire)

@@ -26,6 +26,7 @@ from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
 from circuitry.sizing.wire_heat import wire_heat
+from circuitry.stock.changeover import change_over
 from server.api import schemas
 from server.api.answers import json_answer
 from server.builds import models
@@ -100,6 +101,12 @@ def read_feeds(request: HttpRequest, build_id: int) -> Any:
 def read_modules(request: HttpRequest, build_id: int) -> Any:
     """Modules, keypads and data buses, and what is dead when one of them is lost."""
     return json_answer(plain(modules(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
+
+
+@router.get("/builds/{build_id}/change-over", response={200: schemas.ChangeOverView, **REFUSALS})
+def read_change_over(request: HttpRequest, build_id: int) -> Any:
+    """The steps from the old box to the modules, after each of which the car runs."""
+    return json_answer(plain(change_over(build_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
 @router.post("/builds/{build_id}/conditions", response={200: schemas.TriedView, **REFUSALS})

@@ -1356,6 +1356,38 @@ class ModulesView(Schema):
     losses: list[LossView]
 
 
+class StaysView(Schema):
+    """A circuit that stays on fuses and relays, and why."""
+
+    circuit: str
+    name: str
+    why: str
+
+
+class ChangeStepView(Schema):
+    """One step from the old box to the modules: what goes over, comes out, is cut and laid."""
+
+    title: str
+    why: str
+    circuits: list[str]
+    names: list[str]
+    done: list[str]
+    stays: list[StaysView]
+    out: list[str]
+    cut: list[str]
+    laid: int
+    loads: list[str]
+    dead: list[str]
+    ways_left: int
+
+
+class ChangeOverView(Schema):
+    """The steps in their order, and the ways of the old box that are taken now."""
+
+    ways_taken: int
+    steps: list[ChangeStepView]
+
+
 class ConditionRequest(Schema):
     """A condition to look at, for an output of a part."""
 

@@ -4,6 +4,7 @@ The expected tables are written here by hand; what is compared with them is solv
 the sized build, with every flasher lit and then dark.
 """
 
+import json
 from dataclasses import replace
 from functools import cache
 from itertools import pairwise, product
@@ -13,6 +14,8 @@ from unittest import TestCase
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.module import module_fields
 from circuitry.document.checks import check
+from circuitry.document.reading import read, write
+from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of
@@ -649,6 +652,15 @@ class TruthTableTest(TestCase):
                     word = does(network, load, key, **moved)
                     self.assertEqual(outcome.word, word, (recipe, moved, load))
             self.assertEqual(covered, count, recipe)
+
+    def test_what_every_recipe_writes_is_read_back_and_can_be_asked_for(self) -> None:
+        """Answers of several lines too, such as the pins of a control box."""
+        for recipe in RECIPES.values():
+            build, circuit = sample(recipe.id)
+            self.assertEqual(read(write(build)), build, recipe.id)
+            answers = build.circuits[circuit].written.answers
+            asked = {"op": "write_recipe", "recipe": recipe.id, "circuit": circuit}
+            apply_operations(build, [{**asked, "answers": json.loads(json.dumps(dict(answers)))}])
 
     def test_every_recipe_has_a_sample_with_help_and_no_stop(self) -> None:
         for recipe in RECIPES.values():

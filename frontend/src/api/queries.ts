@@ -247,6 +247,18 @@ export function useModules(id: Ref<number>) {
   })
 }
 
+/** The steps from an old fuse box to the modules. */
+export function useChangeOver(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['change-over', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/change-over', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
 /** How long a fuse takes to part, and how long what is behind it bears that. */
 export function useTimeCurrent(id: Ref<number>, fuse: Ref<string | undefined>) {
   const revision = useRevision(id)

@@ -845,6 +845,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/change-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Change Over
+         * @description The steps from the old box to the modules, after each of which the car runs.
+         */
+        get: operations["server_api_circuits_read_change_over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/conditions": {
         parameters: {
             query?: never;
@@ -3675,6 +3695,58 @@ export interface components {
             losses: components["schemas"]["LossView"][];
         };
         /**
+         * ChangeOverView
+         * @description The steps in their order, and the ways of the old box that are taken now.
+         */
+        ChangeOverView: {
+            /** Ways Taken */
+            ways_taken: number;
+            /** Steps */
+            steps: components["schemas"]["ChangeStepView"][];
+        };
+        /**
+         * ChangeStepView
+         * @description One step from the old box to the modules: what goes over, comes out, is cut and laid.
+         */
+        ChangeStepView: {
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Circuits */
+            circuits: string[];
+            /** Names */
+            names: string[];
+            /** Done */
+            done: string[];
+            /** Stays */
+            stays: components["schemas"]["StaysView"][];
+            /** Out */
+            out: string[];
+            /** Cut */
+            cut: string[];
+            /** Laid */
+            laid: number;
+            /** Loads */
+            loads: string[];
+            /** Dead */
+            dead: string[];
+            /** Ways Left */
+            ways_left: number;
+        };
+        /**
+         * StaysView
+         * @description A circuit that stays on fuses and relays, and why.
+         */
+        StaysView: {
+            /** Circuit */
+            circuit: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * LogicRowView
          * @description Positions of what a condition asks for, and whether it is on then.
          */
@@ -6033,6 +6105,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModulesView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_change_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOverView"];
                 };
             };
             403: components["responses"]["Refused"];

@@ -11,7 +11,11 @@ from django.db import connection, transaction
 from circuitry.document.reading import read
 from server.builds import copies, deletion, storage
 
-CARS = ("demo/saltmarsh-roadster.json", "demo/fernhill-half-ton-van.json")
+CARS = (
+    "demo/saltmarsh-roadster.json",
+    "demo/fernhill-half-ton-van.json",
+    "demo/quarrel-hill-rally-coupe.json",
+)
 
 
 class Command(BaseCommand):
