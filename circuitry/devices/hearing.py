@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import networkx as nx
 
-from circuitry.design.logic import BUS_LOST, VALUES, spoken
+from circuitry.design.logic import BUS_LOST, SPOKEN_VALUES, VALUES, spoken
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.connector import cavity_halves
 
@@ -70,6 +70,19 @@ def heard_by(build: Build, part: Part) -> Mapping[str, Source]:
     if part.id not in heard:
         heard[part.id] = dict(_sources(build, part))
     return heard[part.id]
+
+
+def said_by(build: Build, part: Part) -> dict[str, str]:
+    """What people call each name that the conditions of a part can ask for."""
+    return {name: _words(build, row, name) for name, row in heard_by(build, part).items()}
+
+
+def _words(build: Build, source: Source, name: str) -> str:
+    if source.kind == VALUE:
+        return SPOKEN_VALUES[name]
+    if source.kind == SWITCH:
+        return build.parts[source.part].name
+    return source.pin.replace("-", " ") if source.kind == INPUT else "the data bus is lost"
 
 
 def joined(build: Build) -> Mapping[Terminal, int]:

@@ -7,7 +7,7 @@ from itertools import product
 
 from circuitry.design.logic import (
     BUS_LOST,
-    SPOKEN_VALUES,
+    UNITS,
     VALUES,
     always_or_never,
     holds,
@@ -26,10 +26,10 @@ from circuitry.devices.hearing import (
     SWITCH,
     VALUE,
     Bus,
-    Source,
     buses_of,
     heard_by,
     joined,
+    said_by,
 )
 from circuitry.devices.module import (
     FEED,
@@ -193,7 +193,7 @@ def try_condition(build: Build, part_id: str, condition: str) -> Tried:
     if unknown:
         return Tried("", f"Nothing here is called {', '.join(unknown)}.", "")
     positions = _positions(build)
-    said = sentence(condition, _said(build, part))
+    said = sentence(condition, said_by(build, part))
     if not names:
         return Tried(said, "", "")
     return Tried(
@@ -213,7 +213,7 @@ def _rows(
         if name in VALUES:
             limits = sorted({VALUES[name], *thresholds(condition, name)})
             points = sorted({limits[0] - 1, *(limit + 1 for limit in limits)})
-            axes.append([(f"{point:g}", {name: point}) for point in points])
+            axes.append([(f"{point:g} {UNITS[name]}", {name: point}) for point in points])
         elif name in positions:
             rest = positions[name][0]
             axes.append(
@@ -240,7 +240,7 @@ def _positions(build: Build) -> dict[str, list[str]]:
 
 def _module(sizing: Sizing, part: Part) -> ModuleLine:
     build = sizing.build
-    said = _said(build, part)
+    said = said_by(build, part)
     is_module = part.kind == "module"
     pins = [pin for pin in part.pins if pin.function in ("high side", "low side") and pin.when]
     feeds = [
@@ -290,7 +290,7 @@ def _channel(
 
 def _heard(build: Build, part: Part) -> Iterator[Heard]:
     """What a part's conditions may ask for, its own inputs first."""
-    said = _said(build, part)
+    said = said_by(build, part)
     order = {INPUT: 0, SWITCH: 1, VALUE: 2, LOST: 3}
     buses = {bus.id: bus.name for bus in buses_of(build)}
     rows = sorted(
@@ -313,19 +313,6 @@ def _heard(build: Build, part: Part) -> Iterator[Heard]:
             buses.get(source.via, ""),
             source.told,
         )
-
-
-def _said(build: Build, part: Part) -> dict[str, str]:
-    """What people call each name of a part's conditions."""
-    return {name: _words(build, row, name) for name, row in heard_by(build, part).items()}
-
-
-def _words(build: Build, source: Source, name: str) -> str:
-    if source.kind == VALUE:
-        return SPOKEN_VALUES[name]
-    if source.kind == SWITCH:
-        return build.parts[source.part].name
-    return source.pin.replace("-", " ") if source.kind == INPUT else "the data bus is lost"
 
 
 def _keypads(build: Build) -> Iterator[KeypadLine]:

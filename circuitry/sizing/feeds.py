@@ -8,8 +8,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from circuitry.design.logic import sentence
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
 from circuitry.devices.electronics import supply_of
+from circuitry.devices.hearing import said_by
 from circuitry.network.network import Network, Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
@@ -242,7 +244,8 @@ class _Survey:
         sums = self.output_sums.get(terminal, {})
         spare_a = None if limit_a is None else limit_a - max(sums.values(), default=0.0)
         circuits = self._circuits_on(terminal)
-        return WayLine(name, None, None, limit_a, spare_a, None, when, sums, circuits)
+        says = sentence(when, said_by(self.sizing.build, module)) if when else ""
+        return WayLine(name, None, None, limit_a, spare_a, None, says, sums, circuits)
 
     def _spare_a(self, fuse: Part) -> float:
         """What it may carry more: for ever, or for seconds where that is less."""

@@ -29,6 +29,7 @@ def main() -> None:
             take_stock(page, server.address)
             lay_out(page, f"{server.address}builds/2")
             circuits_and_bench(page, f"{server.address}builds/1")
+            modules(page, f"{server.address}builds/3")
             in_the_car(page, f"{server.address}builds/1")
             browser.close()
     finally:
@@ -46,7 +47,8 @@ def take_stock(page: Page, address: str) -> None:
     page.get_by_role("button", name="Write the first list").click()
     page.get_by_role("link", name="Draft the wiring of").click()
     page.get_by_role("button", name="Modules", exact=True).click()
-    take(page, "draft", lambda: page.get_by_text("alone keeps the road lit").wait_for())
+    takes = page.get_by_role("region", name="What it takes")
+    take(page, "draft", takes.get_by_role("columnheader", name="Modules").wait_for)
 
     page.goto(f"{address}builds/1/stock")
     page.get_by_role("combobox", name="New load").fill("Rear fog lamp")
@@ -71,13 +73,12 @@ def take_stock(page: Page, address: str) -> None:
 
 
 def lay_out(page: Page, build: str) -> None:
-    """The plan with its runs, and the battery moved in thought."""
+    """The plan with its runs, and the way from the old box to modules."""
     page.goto(f"{build}/lay-out")
     page.get_by_role("button", name="Bulkhead, front side – Nose, behind the radiator").click()
     take(page, "lay-out", lambda: page.get_by_text("wires pass here").wait_for())
-    page.get_by_role("tab", name="Where to put it").click()
-    page.get_by_label("Where to").select_option(label="Luggage space")
-    take(page, "placement", lambda: page.get_by_text("Move Battery there").wait_for())
+    page.goto(f"{build}/feeds/change-over")
+    take(page, "change-over", page.get_by_role("heading", name="Front lamps").wait_for)
 
 
 def circuits_and_bench(page: Page, build: str) -> None:
@@ -112,16 +113,21 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="Paper").click()
 
 
+def modules(page: Page, build: str) -> None:
+    """What a module does, in words, with one condition open."""
+    page.goto(f"{build}/feeds/modules")
+    page.get_by_role("button", name="Front module, C11 is on").click()
+    take(page, "modules", page.get_by_role("table", name="Truth table").wait_for)
+
+
 def in_the_car(page: Page, build: str) -> None:
-    """Power up and bench as a tablet in the footwell shows them."""
+    """Power up as a tablet in the footwell shows it."""
     page.set_viewport_size({"width": 768, "height": 1024})
     page.goto(f"{build}/power-up/main-beam-left")
     page.get_by_label("Volts at Main beam left").fill("12.0")
     page.get_by_label("Amps at Main beam left").fill("4.6")
     page.get_by_label("Volts at Main beam right").fill("11.1")
     take(page, "power-up", lambda: page.get_by_text("outside its").wait_for())
-    page.goto(f"{build}/bench")
-    take(page, "bench-tablet", lambda: page.get_by_text("● LIVE").first.wait_for())
 
 
 def take(page: Page, name: str, wait: object) -> None:

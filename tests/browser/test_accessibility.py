@@ -20,6 +20,8 @@ VIEWS = {
     "ready-made harness": "builds/2/stock/ready-made",
     "lay out": "builds/2/lay-out",
     "feeds and grounds": "builds/1/feeds",
+    "modules": "builds/2/feeds/modules",
+    "change over": "builds/2/feeds/change-over",
     "circuits": "builds/1/circuits/radiator-fan",
     "a function": "builds/1/circuits/add/headlamps",
     "size": "builds/1/size",
@@ -57,7 +59,15 @@ class AccessibilityTest(BrowserTest):
         page.goto(f"{self.server.address}builds/1/bench")
         page.get_by_role("button", name="Dark").click()
         found = {}
-        for name in ("take stock", "draft", "circuits", "size", "bench", "power up a circuit"):
+        for name in (
+            "take stock",
+            "draft",
+            "modules",
+            "circuits",
+            "size",
+            "bench",
+            "power up a circuit",
+        ):
             page.goto(f"{self.server.address}{VIEWS[name]}")
             page.wait_for_load_state("networkidle")
             found[f"{name}, dark"] = barriers(page)

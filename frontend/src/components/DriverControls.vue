@@ -13,7 +13,7 @@ const bench = useBench()
 const state = useBenchState(id)
 
 const byPlace = computed(() => {
-  const switches = props.build.parts.filter((part) => ['switch', 'sensor', 'isolator'].includes(part.kind) && part.contacts)
+  const switches = props.build.parts.filter((part) => ['switch', 'button', 'sensor', 'isolator'].includes(part.kind) && part.contacts)
   return props.build.places
     .map((place) => ({ place, switches: switches.filter((part) => part.place === place.id) }))
     .filter((row) => row.switches.length > 0)

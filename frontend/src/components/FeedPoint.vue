@@ -91,7 +91,7 @@ function sums(row: Record<string, number>): string {
             >
               {{ row.name }}
             </button>
-            <span v-if="way.when" class="quiet">on when {{ way.when }}</span>
+            <span v-if="way.when" class="quiet">on {{ way.when }}</span>
           </td>
           <td class="figure quiet sums">{{ sums(way.sums_a) }}</td>
           <td class="figure">

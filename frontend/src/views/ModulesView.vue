@@ -29,6 +29,15 @@ async function save(module: Schemas['ModuleView'], channel: string, when: string
   ], () => (open.value = ''))
 }
 
+/** Channels that do something, and the one that is being written. */
+function shown(module: Schemas['ModuleView']): Schemas['ChannelView'][] {
+  return module.channels.filter((row) => row.when || open.value === key(module, row))
+}
+
+function free(module: Schemas['ModuleView']): Schemas['ChannelView'][] {
+  return module.channels.filter((row) => !row.when && open.value !== key(module, row))
+}
+
 function used(module: Schemas['ModuleView']): number {
   return module.channels.filter((row) => row.when).length
 }
@@ -76,10 +85,10 @@ function used(module: Schemas['ModuleView']): number {
               </tr>
             </thead>
             <tbody>
-              <template v-for="channel in module.channels" :key="channel.name">
-                <tr :class="{ free: !channel.when }">
+              <template v-for="channel in shown(module)" :key="channel.name">
+                <tr>
                   <th scope="row">{{ channel.name }}<small v-if="channel.is_bridge" class="quiet"> half-bridge</small></th>
-                  <td>{{ channel.loads.join(', ') || (channel.when ? 'nothing' : 'free') }}</td>
+                  <td>{{ channel.loads.join(', ') || 'nothing yet' }}</td>
                   <td>
                     <button
                       type="button"
@@ -109,6 +118,22 @@ function used(module: Schemas['ModuleView']): number {
                   </td>
                 </tr>
               </template>
+              <tr v-if="free(module).length">
+                <th scope="row" class="quiet">free</th>
+                <td colspan="5">
+                  <button
+                    v-for="channel in free(module)"
+                    :key="channel.name"
+                    type="button"
+                    class="chip"
+                    :title="channel.bears_a === null ? '' : `bears ${fixed(channel.bears_a, 0)} A`"
+                    :aria-label="`${module.name}, ${channel.name} is free`"
+                    @click="open = key(module, channel)"
+                  >
+                    {{ channel.name }}<small v-if="channel.bears_a !== null" class="quiet"> {{ fixed(channel.bears_a, 0) }} A</small>
+                  </button>
+                </td>
+              </tr>
             </tbody>
           </table>
         </section>
@@ -201,7 +226,13 @@ th.name {
 }
 
 th.when {
-  width: 44%;
+  width: 40%;
+}
+
+@media (max-width: 900px) {
+  th.name {
+    width: 60px;
+  }
 }
 
 tbody th {
@@ -216,8 +247,15 @@ tbody th {
   font-size: 13px;
 }
 
-tr.free {
-  color: var(--quiet);
+.chip {
+  padding: 0 6px;
+  border: 1px dashed var(--quiet);
+  border-radius: 3px;
+  margin: 1px 4px 1px 0;
+  background: none;
+  color: inherit;
+  cursor: pointer;
+  font: inherit;
 }
 
 .says {
