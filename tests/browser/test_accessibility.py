@@ -30,6 +30,8 @@ VIEWS = {
     "power up a circuit": "builds/1/power-up/main-beam-left",
 }
 
+DARK = ("take stock", "draft", "modules", "circuits", "size", "bench", "power up a circuit")
+
 
 def barriers(page: Page) -> list[str]:
     """What stands in the way on this page: the rule, and the first thing that breaks it."""
@@ -59,15 +61,7 @@ class AccessibilityTest(BrowserTest):
         page.goto(f"{self.server.address}builds/1/bench")
         page.get_by_role("button", name="Dark").click()
         found = {}
-        for name in (
-            "take stock",
-            "draft",
-            "modules",
-            "circuits",
-            "size",
-            "bench",
-            "power up a circuit",
-        ):
+        for name in DARK:
             page.goto(f"{self.server.address}{VIEWS[name]}")
             page.wait_for_load_state("networkidle")
             found[f"{name}, dark"] = barriers(page)

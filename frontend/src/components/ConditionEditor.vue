@@ -77,10 +77,12 @@ async function look(): Promise<void> {
 }
 
 async function write(): Promise<void> {
-  if (busy.value || tried.value?.problem || badLimit.value) return
+  if (busy.value || badLimit.value) return
   busy.value = true
+  clearTimeout(timer)
   try {
-    await props.save(when.value.trim(), amps.value)
+    await look() // what was typed last, not what was looked at last
+    if (!tried.value?.problem) await props.save(when.value.trim(), amps.value)
   } finally {
     busy.value = false
   }
