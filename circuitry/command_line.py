@@ -19,8 +19,9 @@ from circuitry.errors import UnusableInput
 from circuitry.formats.spice import netlist
 from circuitry.network import Network, State
 from circuitry.plain import plain
+from circuitry.reach.losses import losses
 from circuitry.sizing import Sizing, size_build
-from circuitry.stock.drafting import Wants, draft
+from circuitry.stock.drafting import SCHOOLS, Wants, draft
 
 DONE, STOPPED, UNUSABLE = 0, 1, 2
 
@@ -33,6 +34,7 @@ def main(arguments: list[str]) -> int:
         "solve": _solve,
         "check": _check,
         "draft": _draft,
+        "losses": _losses,
         "export": _export,
     }
     try:
@@ -54,6 +56,7 @@ def _parser() -> argparse.ArgumentParser:
         ("solve", "volts and amps in one key and switch state"),
         ("check", "whether the build is usable, and its findings"),
         ("draft", "wire everything in the list that has no wires"),
+        ("losses", "what is dead when a bus, a module or a keypad is lost"),
         ("export", "write the sized build or a state in an open format"),
     ):
         command = commands.add_parser(name, help=about)
@@ -71,6 +74,8 @@ def _parser() -> argparse.ArgumentParser:
         if name == "draft":
             command.add_argument("--output", metavar="FILE", help="where to write the wired build")
             command.add_argument("--leave-out", action="append", default=[], metavar="STEP")
+            command.add_argument("--school", choices=SCHOOLS, default=SCHOOLS[0])
+            command.add_argument("--keypad", action="store_true", help="for what comfort asks")
         if name == "export":
             command.add_argument("--format", choices=("json", "spice"), default="json")
     return parser
@@ -179,7 +184,8 @@ def _solve(build: Build, options: argparse.Namespace) -> int:
 
 
 def _draft(build: Build, options: argparse.Namespace) -> int:
-    drafted = draft(build, Wants(left_out=tuple(options.leave_out)))
+    wants = Wants(left_out=tuple(options.leave_out), school=options.school, keypad=options.keypad)
+    drafted = draft(build, wants)
     if options.json:
         _print_json({**plain(drafted), "build": to_document(drafted.build)})
     else:
@@ -195,6 +201,22 @@ def _draft(build: Build, options: argparse.Namespace) -> int:
         except OSError as problem:
             reason = problem.strerror or "cannot be written"
             raise UnusableInput("no-file", "--output", f"{reason}. Check the path.") from None
+    return DONE
+
+
+def _losses(build: Build, options: argparse.Namespace) -> int:
+    sized = _sized(build).build
+    found = losses(Network(sized), sized.parts_of_kind("load"))
+    if options.json:
+        _print_json({"losses": found})
+        return DONE
+    for row in found:
+        names = ", ".join(sized.parts[load].name for load in row.dead)
+        print(f"{row.name} ({row.kind}): {len(row.dead)} dead, {len(row.left)} left")
+        if names:
+            print(f"  {names}")
+    if not found:
+        print("No bus, module, keypad or control box that could be lost.")
     return DONE
 
 

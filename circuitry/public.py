@@ -17,6 +17,8 @@ from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
 from circuitry.formats.spice import netlist
 from circuitry.network import Network, Solution, State, Supply
+from circuitry.reach.losses import Loss
+from circuitry.reach.losses import losses as _losses
 from circuitry.reach.truth import TruthTable
 from circuitry.reach.truth import truth_table as _truth_table
 from circuitry.recipes.book import RECIPES, recipe_named
@@ -30,6 +32,7 @@ __all__ = [
     "Build",
     "Draft",
     "Finding",
+    "Loss",
     "Sizing",
     "Solution",
     "State",
@@ -43,6 +46,7 @@ __all__ = [
     "draft",
     "edit",
     "export",
+    "losses",
     "read",
     "recipe_titles",
     "size",
@@ -155,6 +159,16 @@ def truth_table(build: Build, circuit: str) -> TruthTable:
     if circuit not in build.circuits:
         raise UnusableInput("unknown-circuit", circuit, f"The build has no circuit “{circuit}”.")
     return _truth_table(Network(build), tuple(build.loads_of(circuit)))
+
+
+def losses(build: Build) -> list[Loss]:
+    """What is dead when a data bus, a module, a keypad or a control box is lost, in a sized build.
+
+    >>> car = size(read(Path("demo/quarrel-hill-rally-coupe.json"))).build
+    >>> {row.name: len(row.dead) for row in losses(car) if row.kind == "keypad"}
+    {'Keypad': 4}
+    """
+    return _losses(Network(build), build.parts_of_kind("load"))
 
 
 def check(build: Build) -> tuple[Finding, ...]:

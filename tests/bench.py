@@ -25,8 +25,10 @@ from circuitry.design.model import STYLES, Build, Runs
 from circuitry.devices.load import rated_current_a
 from circuitry.document.reading import read, write
 from circuitry.drawing import schematic
+from circuitry.edits import apply_operations
 from circuitry.network import Network
 from circuitry.network.network import TOGETHER
+from circuitry.reach.losses import losses
 from circuitry.reach.paths import Paths, state_of
 from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
@@ -35,7 +37,8 @@ from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from circuitry.sizing.least_copper import Fit, least_copper
 from circuitry.stock import TypedRow, set_cells
-from circuitry.stock.drafting import bill, draft
+from circuitry.stock.changeover import change_over
+from circuitry.stock.drafting import Wants, bill, draft
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
@@ -188,6 +191,18 @@ def measure_circuits() -> None:
     show("truth table of the turn lamps", times_ms(lambda: truth_table(network, loads), 5))
 
 
+def measure_modules() -> None:
+    """What is left when a bus or a module is lost; a function moved to a module."""
+    rally = size_build(read((ROOT / "demo" / "quarrel-hill-rally-coupe.json").read_bytes())).build
+    loads = rally.parts_of_kind("load")
+    show("table of losses, rally coupé", times_ms(lambda: losses(Network(rally), loads), 10))
+    van = read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes())
+    moved = [{"op": "feed_by", "circuit": "horn", "by": "module channels"}]
+    show("function to a module, van", times_ms(lambda: apply_operations(van, moved), 10))
+    show("the same, sized", times_ms(lambda: size_build(apply_operations(van, moved)), 5))
+    show("change-over plan, van", times_ms(lambda: change_over(van), 5))
+
+
 def measure_drafts() -> None:
     """The wiring of a car with everything drafted from its list, and of one with many loads; what
     is to be looked at in cars of every style."""
@@ -199,6 +214,9 @@ def measure_drafts() -> None:
     for build, repeats in ((listed, 5), (set_cells(listed, rows), 3)):
         loads = len(build.parts_of_kind("load"))
         show(f"draft {loads} loads", times_ms(partial(draft, build), repeats))
+    on_modules = partial(draft, listed, Wants(school="modules", keypad=True))
+    show("draft it on modules", times_ms(on_modules, 5))
+    measure_modules()
     found: Counter[str] = Counter()
     cars = [
         KindOfCar(f"{style}", style, shell, 4, 4, battery=battery, options=options)

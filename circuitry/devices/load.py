@@ -36,6 +36,11 @@ MOTOR = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M6.5 8.5 v-7 l3.5 4.5 l3.5 -4.5 v
 BOX = "M-1 -0.5 h22 v11 h-22 z"
 
 
+MOST_V, MOST_AT_12_V = 60.0, 20.0
+"""Above the first, d.c. can kill (ISO 6469-3, voltage class B); nothing for 12 V is rated above the
+second."""
+
+
 class Load(Device):
     """What the car is wired for. Its figures are asked for in the stock list."""
 
@@ -70,6 +75,22 @@ class Load(Device):
         if part.figures.get("test_v") == 0:
             yield UnusableInput(
                 "bad-figure", part.id, f"{who}: test_v is 0, but must be a number above 0."
+            )
+
+        volts = part.number("test_v", 0.0)
+        if volts > MOST_V:
+            yield UnusableInput(
+                "too-many-volts",
+                part.id,
+                f"{who} is rated at {volts:g} V. Above {MOST_V:g} V d.c. is for qualified people "
+                "with the right tools; Oilstone plans the 12 V side alone.",
+            )
+        elif volts > MOST_AT_12_V:
+            yield UnusableInput(
+                "not-for-12-v",
+                part.id,
+                f"{who} is rated at {volts:g} V and cannot be fed from a 12 V battery. Choose one "
+                "for 12 V, or list the converter that feeds it as the load.",
             )
 
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:

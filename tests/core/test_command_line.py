@@ -50,6 +50,12 @@ class CommandTest(TestCase):
         _, out, _ = run("solve", CAR, "--json")
         self.assertEqual(json.loads(out)["loads"]["horn"]["amps"], 0)
 
+    def test_what_is_dead_when_one_is_lost(self) -> None:
+        code, out, _ = run("losses", str(ROOT / "demo" / "quarrel-hill-rally-coupe.json"))
+        self.assertEqual(code, 0)
+        self.assertIn("Keypad (keypad): 4 dead", out)
+        self.assertIn("No bus", run("losses", str(ROOT / "demo" / "saltmarsh-roadster.json"))[1])
+
     def test_check_says_usable_and_what_is_found(self) -> None:
         code, out, _ = run("check", CAR)
         self.assertEqual(code, 1)

@@ -181,6 +181,12 @@ class ConditionTest(TestCase):
 
 
 class DeviceTest(TestCase):
+    def test_what_is_not_for_12_v_is_refused_and_above_60_v_left_to_others(self) -> None:
+        for volts, words in ((24.0, "cannot be fed from a 12 V battery"), (400.0, "qualified")):
+            lamp = part("lamp", "load", catalogue="Horn", figures={"test_v": volts})
+            with self.assertRaisesRegex(UnusableInput, words):
+                from_document(document([lamp], []))
+
     def solved(self, parts: list[dict], wires: list[dict], state: State, **fields: object):  # type: ignore[no-untyped-def]
         build = from_document(document(parts, wires, **fields))
         return Network(build).solve(replace(state, supply=SUPPLY))
