@@ -11,6 +11,7 @@ from circuitry.design.model import Terminal
 from circuitry.network import Solution, State
 from circuitry.plain import plain
 from circuitry.reach.fall import FallLine, fall_line
+from circuitry.reach.losses import can_be_lost
 from circuitry.reach.paths import paths_of, positions_in
 from circuitry.sizing.roads import in_road_states
 from circuitry.sizing.states import in_words
@@ -29,8 +30,11 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
     """Volts and amps of the sized build with the key and switches as asked."""
     row = get_object_or_404(models.Build, pk=build_id)
     meters = tuple((Terminal.parse(red), Terminal.parse(black)) for red, black in body.meters)
-    state = State(body.key, body.switches, meters=meters, values=body.values)
-    solution = network_at(row).solve(state)
+    network = network_at(row)
+    losable = list(can_be_lost(network.build))
+    lost = frozenset(body.lost) & {identity for identity, _, _ in losable}
+    state = State(body.key, body.switches, meters=meters, values=body.values, lost=lost)
+    solution = network.solve(state)
     return {
         "revision": row.revision,
         "key": body.key,
@@ -45,6 +49,9 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
         "fuses": solution.fuse_a,
         "wires": solution.wire_a,
         "meters_v": solution.meters_v,
+        "can_be_lost": [
+            {"id": identity, "name": name, "kind": kind} for identity, name, kind in losable
+        ],
         "fall_lines": _live_fall_lines(row, body.circuit, solution),
     }
 

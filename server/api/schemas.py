@@ -714,14 +714,15 @@ class EditAnswer(Schema):
 class BenchRequest(Schema):
     """A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
 
-    ``values`` are engine speed and the like, by name. ``circuit`` asks for that circuit's live fall
-    lines too.
+    ``values`` are engine speed and the like, by name. ``lost`` are buses, modules and keypads that
+    do nothing. ``circuit`` asks for that circuit's live fall lines too.
     """
 
     key: Key = "off"
     switches: Annotated[dict[str, str], Field(default_factory=dict)]
     meters: Annotated[list[Pair], Field(max_length=8, default_factory=list)]
     values: Annotated[dict[str, float], Field(default_factory=dict)]
+    lost: Annotated[list[str], Field(max_length=60, default_factory=list)]
     circuit: str | None = None
 
 
@@ -790,6 +791,14 @@ class FallLineView(Schema):
     return_loss_v: float
 
 
+class LosableView(Schema):
+    """A data bus, module, keypad or control box that can be lost."""
+
+    id: str
+    name: str
+    kind: str
+
+
 class BenchAnswer(Schema):
     """Volts and amps of the build in the state asked for; null where a terminal floats."""
 
@@ -803,6 +812,7 @@ class BenchAnswer(Schema):
     fuses: dict[str, float]
     wires: dict[str, float]
     meters_v: list[float | None]
+    can_be_lost: list[LosableView]
     fall_lines: list[FallLineView]
 
 

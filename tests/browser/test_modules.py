@@ -103,3 +103,18 @@ class ModulesTest(BrowserTest):
         page.go_back()
         page.get_by_role("link", name="Change over").click()
         expect(page.get_by_text("no module to change over to")).to_be_visible()
+
+    def test_what_is_lost_on_the_bench_takes_its_loads_along(self) -> None:
+        page = self.open("builds/2/bench")
+        page.get_by_role("radio", name="run").click()
+        button = page.get_by_role("radiogroup", name="Driving lamps button")
+        button.get_by_role("radio", name="on").click()
+        lamp = page.get_by_role("row").filter(has_text=re.compile("^Driving lamp"))
+        expect(lamp.first).to_contain_text("% light")
+        bus = page.get_by_role("radiogroup", name="Data bus")
+        bus.get_by_role("radio", name="lost").click()
+        expect(lamp.first).to_contain_text("off")
+        page.reload()
+        expect(lamp.first).to_contain_text("off")
+        page.get_by_role("button", name="Put everything at rest").click()
+        expect(bus.get_by_role("radio", name="works")).to_be_checked()

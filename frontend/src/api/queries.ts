@@ -336,6 +336,7 @@ export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) 
             key: state.value.key,
             switches: state.value.switches,
             values: state.value.values,
+            lost: state.value.lost,
             meters: state.value.red && state.value.black ? [[state.value.red, state.value.black]] : [],
             circuit: toValue(circuit) ?? null,
           },
@@ -393,6 +394,7 @@ function stillThere(state: BenchState, build: BuildView | undefined): BenchState
     key: state.key,
     switches: Object.fromEntries(Object.entries(state.switches).filter(positions)),
     values: state.values,
+    lost: state.lost,
     red: terminal(state.red),
     black: terminal(state.black),
   }

@@ -2479,6 +2479,8 @@ export interface components {
             };
             /** Meters V */
             meters_v: (number | null)[];
+            /** Can Be Lost */
+            can_be_lost: components["schemas"]["LosableView"][];
             /** Fall Lines */
             fall_lines: components["schemas"]["FallLineView"][];
         };
@@ -2577,6 +2579,18 @@ export interface components {
             is_on: boolean;
         };
         /**
+         * LosableView
+         * @description A data bus, module, keypad or control box that can be lost.
+         */
+        LosableView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * RelayReadingView
          * @description Whether a relay has pulled in, and the volts across its coil.
          */
@@ -2590,8 +2604,8 @@ export interface components {
          * BenchRequest
          * @description A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
          *
-         *     ``values`` are engine speed and the like, by name. ``circuit`` asks for that circuit's live fall
-         *     lines too.
+         *     ``values`` are engine speed and the like, by name. ``lost`` are buses, modules and keypads that
+         *     do nothing. ``circuit`` asks for that circuit's live fall lines too.
          */
         BenchRequest: {
             /**
@@ -2610,6 +2624,8 @@ export interface components {
             values?: {
                 [key: string]: number;
             };
+            /** Lost */
+            lost?: string[];
             /** Circuit */
             circuit?: string | null;
         };

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
-import { useBenchState, useBuildId } from '@/api/queries'
+import { useBenchState, useBuildId, useReadings } from '@/api/queries'
 import { useBench } from '@/stores/bench'
 
 /** The controls made from this car's own switches, by where they are. */
@@ -11,6 +11,7 @@ const props = defineProps<{ build: BuildView }>()
 const id = useBuildId()
 const bench = useBench()
 const state = useBenchState(id)
+const { data: readings } = useReadings(id)
 
 const byPlace = computed(() => {
   const switches = props.build.parts.filter((part) => ['switch', 'button', 'sensor', 'isolator'].includes(part.kind) && part.contacts)
@@ -19,7 +20,10 @@ const byPlace = computed(() => {
     .filter((row) => row.switches.length > 0)
 })
 const moved = computed(
-  () => Object.keys(state.value.switches).length > 0 || Object.keys(state.value.values).length > 0,
+  () =>
+    Object.keys(state.value.switches).length > 0 ||
+    Object.keys(state.value.values).length > 0 ||
+    state.value.lost.length > 0,
 )
 
 /** What sensors tell, where something in this car listens. */
@@ -41,6 +45,14 @@ function tell(name: string, event: Event): void {
 
 function position(part: Schemas['PartView']): string {
   return state.value.switches[part.id] ?? part.contacts!.positions[0]!.name
+}
+
+/** What can be taken for dead: data buses, modules and keypads. */
+const losable = computed(() => (readings.value?.can_be_lost ?? []).filter((row) => row.kind !== 'control box'))
+
+function lose(what: string, lost: boolean): void {
+  const others = state.value.lost.filter((row) => row !== what)
+  bench.change(id.value, { lost: lost ? [...others, what] : others })
 }
 
 function set(part: Schemas['PartView'], name: string): void {
@@ -98,9 +110,19 @@ function toggle(part: Schemas['PartView']): void {
         </div>
       </div>
     </div>
+    <div v-if="losable.length">
+      <h3>Modules and buses</h3>
+      <div v-for="row in losable" :key="row.id" class="control">
+        <span :id="`lost-${row.id}`">{{ row.name }}</span>
+        <div class="positions" role="radiogroup" :aria-labelledby="`lost-${row.id}`">
+          <button role="radio" :aria-checked="!state.lost.includes(row.id)" @click="lose(row.id, false)">works</button>
+          <button role="radio" :aria-checked="state.lost.includes(row.id)" @click="lose(row.id, true)">lost</button>
+        </div>
+      </div>
+    </div>
     <p v-if="byPlace.length === 0" class="empty">This car has no switches yet.</p>
-    <button v-if="moved" class="rest" @click="bench.change(id, { switches: {}, values: {} })">
-      Put every switch at rest
+    <button v-if="moved" class="rest" @click="bench.change(id, { switches: {}, values: {}, lost: [] })">
+      Put everything at rest
     </button>
   </section>
 </template>

@@ -12,12 +12,14 @@ export interface BenchState {
   switches: Record<string, string>
   /** Engine speed and what else sensors tell, by name. */
   values: Record<string, number>
+  /** Data buses, modules and keypads that are taken for dead. */
+  lost: string[]
   red: string | null
   black: string | null
 }
 
 const STORED = 'oilstone-bench'
-const AT_REST: BenchState = { key: 'off', switches: {}, values: {}, red: null, black: null }
+const AT_REST: BenchState = { key: 'off', switches: {}, values: {}, lost: [], red: null, black: null }
 
 /** Key, switches and probes by build, kept in this tab over a reload. */
 export const useBench = defineStore('bench', () => {
