@@ -11,6 +11,7 @@ from circuitry.recipes import (
     buses,
     comfort,
     engine,
+    extras,
     heavy,
     lamps,
     logic,
@@ -61,7 +62,19 @@ def _either(recipe: Recipe) -> Recipe:
 RECIPES: Mapping[str, Recipe] = MappingProxyType(
     {
         recipe.id: _either(recipe)
-        for page in (logic, buses, lamps, turning, trailer, motors, engine, comfort, supply, heavy)
+        for page in (
+            logic,
+            buses,
+            lamps,
+            turning,
+            trailer,
+            motors,
+            engine,
+            comfort,
+            extras,
+            supply,
+            heavy,
+        )
         for recipe in page.RECIPES
     }
 )

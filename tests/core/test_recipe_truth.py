@@ -401,6 +401,30 @@ class CabinTruthTest(TruthCase):
                 self.assertEqual(self.alive(car, key), {"socket"} if key in live_in else set())
 
 
+class ExtrasTruthTest(TruthCase):
+    def test_day_lamps_go_out_with_the_side_lamps(self) -> None:
+        car = written("day-lamps")
+        lamps = {"day-lamp-left", "day-lamp-right"}
+        for key, light in product(KEYS, ("off", "side", "head")):
+            expected = lamps if key in WITH_RUN and light == "off" else set()
+            self.assertEqual(self.alive(car, key, light_switch=light), expected, (key, light))
+
+    def test_either_button_releases_with_the_key_off_too(self) -> None:
+        car = written("release")
+        for key, hidden, inside in product(KEYS, ("released", "held"), ("released", "held")):
+            expected = {"release"} if "held" in (hidden, inside) else set()
+            alive = self.alive(car, key, hidden_button=hidden, button_inside=inside)
+            self.assertEqual(alive, expected, (key, hidden, inside))
+
+    def test_the_camera_looks_while_the_gear_is_in(self) -> None:
+        car = written("camera")
+        for key, gear in product(KEYS, ("out", "in gear")):
+            expected = {"camera-screen"} if key in WITH_RUN else set()
+            if gear == "in gear" and expected:
+                expected = {"camera-screen", "reversing-camera"}
+            self.assertEqual(self.alive(car, key, gear_switch=gear), expected, (key, gear))
+
+
 class ControlTruthTest(TruthCase):
     def test_plain_load(self) -> None:
         for through in ("direct", "relay"):
