@@ -168,7 +168,7 @@ RECIPES = (
         "Power module",
         "feed",
         "critical",
-        "A module beside its loads, with a heavy feed over a fuse of its own and a heavy ground. "
+        "A module beside its loads, with a heavy feed over a fuse of its own, and its ground. "
         "Its channels take the place of small fuses and relays; what draws more than they bear "
         "stays on a fuse and a relay.",
         "Its feed stud is live whatever the key does. Cover it, and battery negative off while you "

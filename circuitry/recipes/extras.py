@@ -73,8 +73,8 @@ RECIPES = (
         "comfort",
         "A solenoid that opens a boot, a flap or a door without a handle, by a button inside and a "
         "hidden one outside. The buttons ground the coil of a relay: no live wire leads outside.",
-        "Fit a cable that opens it by hand: a flat battery leaves no other way in. A door must open "
-        "without electricity from inside.",
+        "Fit a cable that opens it by hand: a flat battery leaves no other way in. A door must "
+        "open from inside without electricity.",
         (
             "It opens by itself in the wet: water in the hidden button.",
             "It clicks and does not open: the wire is too thin for the pull of the solenoid.",

@@ -186,13 +186,14 @@ def _is_shared(build: Build, load: str, step: Step) -> bool:
 
 
 def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
-    """Pairs of wires next to each other on a way with no protection between them, the one nearer to
-    the battery first."""
+    """Pairs of wires next to each other on a way, the one nearer to the battery first: with nothing
+    between them, or a fuse that sits in the wire itself. What leads to such a fuse carries the
+    same and is guarded by less."""
     pairs: list[tuple[int, int]] = []
     for steps in (path.feed, path.back[::-1]):
         before: int | None = None
         for step in steps:
-            if step.kind in ("fuse", "output"):
+            if step.kind == "output" or (step.kind == "fuse" and not _in_a_wire(facts, step)):
                 before = None
             elif step.kind == "wire":
                 wire = facts.at[step.owner]
@@ -200,6 +201,10 @@ def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
                     pairs.append((before, wire))
                 before = wire
     return tuple(pairs)
+
+
+def _in_a_wire(facts: Facts, fuse: Step) -> bool:
+    return facts.build.parts[fuse.owner].fitted is None
 
 
 def _tapered(floor: Numbers, most: Numbers, drops: Sequence[LoadDrop]) -> Numbers:
