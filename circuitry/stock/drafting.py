@@ -12,22 +12,32 @@ from functools import partial
 from typing import Any, Literal, get_args
 
 from circuitry.design.logic import spoken
-from circuitry.design.model import Build, Part, Wish
+from circuitry.design.model import Build, Part, Terminal, Wish
 from circuitry.design.routes import length_m
 from circuitry.devices import is_switch, switches_of
 from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.hearing import BUTTON, bus_pins, buses_of
+from circuitry.devices.load import rated_current_a
+from circuitry.devices.module import channel_bears_a
 from circuitry.errors import UnusableInput
 from circuitry.progress import told
 from circuitry.reach.paths import paths_of
-from circuitry.reach.ways import Step
+from circuitry.reach.ways import Path, Step
 from circuitry.recipes.ask import Question, default_answer, is_meant, place_near, suiting
 from circuitry.recipes.book import FED_BY, RECIPES
 from circuitry.recipes.buses import with_button
 from circuitry.recipes.choices import switch_named
 from circuitry.recipes.logic import PLAIN_SWITCHES
 from circuitry.recipes.modules import BY_MODULES, HARD_WIRED, enlarged, larger, packed
-from circuitry.recipes.protection import MORE_WAYS, WayStatus, taken_beside, ways, with_ways
+from circuitry.recipes.protection import (
+    KEY_WORDS,
+    MORE_WAYS,
+    WayStatus,
+    fuse_output,
+    taken_beside,
+    ways,
+    with_ways,
+)
 from circuitry.recipes.recipe import Recipe, write_recipe
 from circuitry.sizing import Sizing
 from circuitry.sizing.rules import rules
@@ -68,7 +78,7 @@ class Wants:
 
 @dataclass(frozen=True)
 class Branch:
-    """One load of a draft: what it sits behind, what works it, and the wire to it."""
+    """One load of a draft: what it sits behind and why there, what works it, and the wire to it."""
 
     load: str
     fuse: str
@@ -76,6 +86,7 @@ class Branch:
     relay: str
     key: str
     length_m: float
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -305,6 +316,7 @@ class _Drafting:
         self.buttons: list[str] = []
         self.refused = ""
         self._calm: dict[str, str] = {}
+        self._behind: dict[tuple[str, Terminal], list[str]] = {}
 
     def write(self, plan: _Plan) -> None:
         """Write a recipe, once or for each of its loads, as long as the list wants it."""
@@ -459,6 +471,7 @@ class _Drafting:
             for part in switches_of(self.build)
             if part.contacts in HAZARD_TABLES
         }
+        self._behind = _behind(self.build)
         rows, new = ways(self.build), self.build.wires.keys() - self.before.wires.keys()
         steps = [replace(row, branches=tuple(self._branches(row))) for row in self.steps.values()]
         return Draft(
@@ -582,7 +595,31 @@ class _Drafting:
             next((part.name for part in on_way[::-1] if part.kind == "relay"), ""),
             key or "always",
             sum(length_m(self.build, self.build.wires[wire]) for wire in own),
+            self._why_here(load, path),
         )
+
+    def _why_here(self, load: Part, path: Path) -> str:
+        """Why a load sits behind the fuse or channel that it does."""
+        guards = [step for step in path.feed if step.kind in ("fuse", "output")]
+        guard = self.build.parts.get(guards[-1].owner) if guards else None
+        if guard is None:
+            return "Straight from the battery: no fuse bears what it takes."
+        amps = rated_current_a(load)
+        shared = self._behind.get((guard.id, guards[-1].to_terminal), [])
+        others = [name for name in shared if name != load.name]
+        together = f" It shares it with {', '.join(others)}." if others else " It has it alone."
+        if guard.kind == "module":
+            channel = guards[-1].to_terminal.name
+            bears_a = channel_bears_a(guard, channel)
+            return (
+                f"{guard.name} is the module beside it; {channel} is the least channel left there "
+                f"that bears {amps:.1f} A for ever and its start: {bears_a:g} A.{together}"
+            )
+        if guard.fitted is None:
+            return f"A fuse of its own in the wire, beside what feeds it.{together}"
+        live = KEY_WORDS[paths_of(self.build).key_needed(fuse_output(guard)) or "always"]
+        panel = self.build.parts[guard.fitted.panel].name
+        return f"{guard.fitted.way} of {panel} was free and is live {live}.{together}"
 
     def _guard(self, step: Step) -> str:
         part = self.build.parts[step.owner]
@@ -723,6 +760,18 @@ def _free_beside(rows: Sequence[WayStatus], row: WayStatus) -> bool:
     return any(
         other.fuse is None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
     )
+
+
+def _behind(build: Build) -> dict[tuple[str, Terminal], list[str]]:
+    """The names of the loads behind each fuse and channel, by its part and where it leads on."""
+    behind: dict[tuple[str, Terminal], list[str]] = {}
+    for load in build.parts_of_kind("load"):
+        path = paths_of(build).to_load(load) if load.circuit else None
+        guards = [s for s in path.feed if s.kind in ("fuse", "output")] if path else []
+        if guards:
+            at = guards[-1].owner, guards[-1].to_terminal
+            behind.setdefault(at, []).append(load.name)
+    return behind
 
 
 def _darkest(build: Build, most: int = 3) -> tuple[Dark, ...]:

@@ -1449,7 +1449,7 @@ class DraftRequest(DraftWants):
 
 
 class BranchView(Schema):
-    """One load of a draft: what it sits behind, what works it, and its own wire in m."""
+    """One load of a draft: what it sits behind and why there, what works it, its own wire in m."""
 
     load: str
     fuse: str
@@ -1457,6 +1457,7 @@ class BranchView(Schema):
     relay: str
     key: str
     length_m: float
+    why: str
 
 
 class DraftStepView(Schema):

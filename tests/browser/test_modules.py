@@ -24,6 +24,8 @@ class ModulesTest(BrowserTest):
         expect(stop.get_by_role("row").filter(has_text="Stop lamp left")).to_contain_text(
             "Rear module, C"
         )
+        stop.get_by_role("button", name="Why Stop lamp left is there").click()
+        expect(stop.get_by_role("status")).to_contain_text("the module beside it")
         page.get_by_role("button", name="Fuses and relays", exact=True).click()
         expect(takes.get_by_role("columnheader", name="Fuses and relays")).to_be_visible()
         expect(takes.get_by_role("row", name=re.compile(r"^Relays \d+ \d+"))).to_be_visible()

@@ -67,6 +67,17 @@ class ModulesTest(TestCase):
             len(self.drafted("modules", modules="one").build.parts_of_kind("module")), 1
         )
 
+    def test_it_is_told_why_each_load_sits_where_it_does(self) -> None:
+        branches = {
+            row.load: row for step in self.drafted("modules").steps for row in step.branches
+        }
+        tail = branches["Tail lamp left"]
+        self.assertIn("Rear module is the module beside it", tail.why)
+        self.assertIn("shares it with Number-plate lamp", tail.why)
+        self.assertIn("was free and is live with the key off", branches["Interior lamp"].why)
+        self.assertIn("no fuse bears", branches["Starter motor"].why)
+        self.assertEqual([row.load for row in branches.values() if not row.why], [])
+
     def test_what_takes_little_leaves_the_strong_channels_free(self) -> None:
         build = size_build(self.drafted("modules").build).build
         for module in build.parts_of_kind("module"):

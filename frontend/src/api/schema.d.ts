@@ -2966,7 +2966,7 @@ export interface components {
         };
         /**
          * BranchView
-         * @description One load of a draft: what it sits behind, what works it, and its own wire in m.
+         * @description One load of a draft: what it sits behind and why there, what works it, its own wire in m.
          */
         BranchView: {
             /** Load */
@@ -2981,6 +2981,8 @@ export interface components {
             key: string;
             /** Length M */
             length_m: number;
+            /** Why */
+            why: string;
         };
         /**
          * DarkView

@@ -50,6 +50,7 @@ const other = ref<Draft | null>(null)
 const refused = ref('')
 const comparing = ref('')
 const otherSaid = ref('')
+const asking = ref('')
 
 function stored(): Partial<Wants> {
   try {
@@ -276,14 +277,30 @@ async function write(): Promise<void> {
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="row in step.branches" :key="row.load">
+                <template v-for="row in step.branches" :key="row.load">
+                <tr>
                   <td>{{ row.load }}</td>
-                  <td>{{ row.fuse || '–' }}</td>
+                  <td>
+                    {{ row.fuse || '–' }}
+                    <button
+                      type="button"
+                      class="plain why-here no-print"
+                      :aria-expanded="asking === `${step.id} ${row.load}`"
+                      :aria-label="`Why ${row.load} is there`"
+                      @click="asking = asking === `${step.id} ${row.load}` ? '' : `${step.id} ${row.load}`"
+                    >
+                      why here?
+                    </button>
+                  </td>
                   <td>{{ row.worked_by.join(', ') || '–' }}</td>
                   <td>{{ row.relay || '–' }}</td>
                   <td>{{ row.key }}</td>
                   <td class="figure">{{ fixed(row.length_m, 1) }} m</td>
                 </tr>
+                <tr v-if="asking === `${step.id} ${row.load}`">
+                  <td colspan="6" class="answer" role="status">{{ row.why }}</td>
+                </tr>
+                </template>
               </tbody>
             </table>
           </li>
@@ -377,6 +394,14 @@ header p {
 
 .branches {
   table-layout: fixed;
+}
+
+.why-here {
+  font-size: 12px;
+}
+
+.answer {
+  color: var(--quiet);
 }
 
 .branches th:nth-last-child(-n + 2) {
