@@ -46,6 +46,10 @@ ON_MODULE = Question(
 )
 
 
+ABOUT_MODULES = (FED_BY, ON_MODULE)
+"""What need not be asked where the car has no module."""
+
+
 def _either(recipe: Recipe) -> Recipe:
     """A recipe that can be written on modules too asks which."""
     by_module = WRITERS.get(recipe.id)

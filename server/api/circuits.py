@@ -16,7 +16,7 @@ from circuitry.errors import UnusableInput
 from circuitry.plain import plain
 from circuitry.reach.truth import truth_table
 from circuitry.recipes.ask import suiting
-from circuitry.recipes.book import RECIPES, recipe_named
+from circuitry.recipes.book import ABOUT_MODULES, RECIPES, recipe_named
 from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
@@ -175,7 +175,7 @@ def parts_catalogue(request: HttpRequest) -> Any:
 
 
 def _recipe(build: Build, recipe: Recipe) -> dict[str, Any]:
-    usual = usual_answers(build, recipe)
+    usual, has_modules = usual_answers(build, recipe), bool(build.parts_of_kind("module"))
     questions = [
         {
             **plain(row),
@@ -183,6 +183,7 @@ def _recipe(build: Build, recipe: Recipe) -> dict[str, Any]:
             "suits": [part.id for part in suiting(build, row)],
         }
         for row in recipe.questions
+        if has_modules or row not in ABOUT_MODULES
     ]
     names = ("id", "title", "group", "summary", "caution", "wrong")
     return {**{name: getattr(recipe, name) for name in names}, "questions": questions}
