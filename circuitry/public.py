@@ -25,8 +25,9 @@ from circuitry.recipes.book import RECIPES, recipe_named
 from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.result import FuseSizing, WireSizing
-from circuitry.stock.drafting import Draft, Wants
+from circuitry.stock.drafting import Wants
 from circuitry.stock.drafting import draft as _draft
+from circuitry.stock.proposal import Draft
 
 __all__ = [
     "Build",

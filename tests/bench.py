@@ -38,7 +38,8 @@ from circuitry.sizing import size_build
 from circuitry.sizing.least_copper import Fit, least_copper
 from circuitry.stock import TypedRow, set_cells
 from circuitry.stock.changeover import change_over
-from circuitry.stock.drafting import Wants, bill, draft
+from circuitry.stock.drafting import Wants, draft
+from circuitry.stock.proposal import bill
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch

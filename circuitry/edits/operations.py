@@ -30,6 +30,7 @@ from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.progress import told
 from circuitry.recipes.book import fed_otherwise, recipe_named
+from circuitry.recipes.channels import enlarged, with_condition
 from circuitry.recipes.figures import set_figures
 from circuitry.recipes.legs import add_part, add_wire, insert
 from circuitry.recipes.load import (
@@ -40,7 +41,6 @@ from circuitry.recipes.load import (
     rewire_circuit,
     unwire_load,
 )
-from circuitry.recipes.modules import enlarged, with_condition
 from circuitry.recipes.points import Point, set_points
 from circuitry.recipes.protection import MORE_WAYS, add_ways
 from circuitry.recipes.recipe import write_recipe

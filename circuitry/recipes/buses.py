@@ -11,9 +11,10 @@ from circuitry.devices.hearing import BUTTON, bus_pins
 from circuitry.devices.module import module_fields
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
+from circuitry.recipes.channels import as_row
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.job import Job
-from circuitry.recipes.modules import as_row, feed_wires
+from circuitry.recipes.modules import feed_wires
 from circuitry.recipes.recipe import Recipe, needs_key
 
 TERMINATOR_OHM = 120.0

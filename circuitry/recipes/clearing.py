@@ -5,8 +5,8 @@ from typing import Any
 
 from circuitry.design.model import Circuit, Part, Terminal, Wire
 from circuitry.devices import is_switch
+from circuitry.recipes.channels import pass_inputs_on, sweep_channels
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.modules import pass_inputs_on, sweep_channels
 from circuitry.recipes.protection import fuse_output
 
 WAY_POINTS = ("ground point", "bus bar", "stud")

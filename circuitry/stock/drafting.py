@@ -6,43 +6,51 @@ it. Only what has no wires yet is drafted, so that what stands stays, and a draf
 for what is new.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal, get_args
 
 from circuitry.design.logic import spoken
-from circuitry.design.model import Build, Part, Terminal, Wish
+from circuitry.design.model import Build, Part, Wish
 from circuitry.design.routes import length_m
-from circuitry.devices import is_switch, switches_of
+from circuitry.devices import is_switch
 from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.hearing import BUTTON, bus_pins, buses_of
-from circuitry.devices.load import rated_current_a
-from circuitry.devices.module import channel_bears_a
 from circuitry.errors import UnusableInput
 from circuitry.progress import told
-from circuitry.reach.paths import paths_of
-from circuitry.reach.ways import Path, Step
-from circuitry.recipes.ask import Question, default_answer, is_meant, place_near, suiting
+from circuitry.recipes.ask import default_answer, place_near
 from circuitry.recipes.book import FED_BY, RECIPES
 from circuitry.recipes.buses import with_button
+from circuitry.recipes.channels import enlarged, larger, packed
 from circuitry.recipes.choices import switch_named
 from circuitry.recipes.logic import PLAIN_SWITCHES
-from circuitry.recipes.modules import BY_MODULES, HARD_WIRED, enlarged, larger, packed
+from circuitry.recipes.modules import BY_MODULES, HARD_WIRED
 from circuitry.recipes.protection import (
-    KEY_WORDS,
     MORE_WAYS,
     WayStatus,
-    fuse_output,
     taken_beside,
     ways,
     with_ways,
 )
 from circuitry.recipes.recipe import Recipe, write_recipe
-from circuitry.sizing import Sizing
-from circuitry.sizing.rules import rules
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import SIDES
+from circuitry.stock.plans import (
+    AS_LISTED,
+    BUS_WHY,
+    FIRST_ON_MODULES,
+    KEYPAD_WHY,
+    MODULE_WHY,
+    NO_PLACE,
+    ON_CHANNELS,
+    PLACE_IT,
+    PLANS,
+    STAYS,
+    Plan,
+    listed,
+)
+from circuitry.stock.proposal import Draft, DraftStep, Telling, darkest
 from circuitry.stock.rows import KEY_ONLY, UNPLACED
 
 MOST_SPARE = 20
@@ -74,211 +82,6 @@ class Wants:
     school: School = "fuses and relays"
     modules: Modules = "front and rear"
     keypad: bool = False
-
-
-@dataclass(frozen=True)
-class Branch:
-    """One load of a draft: what it sits behind and why there, what works it, and the wire to it."""
-
-    load: str
-    fuse: str
-    worked_by: tuple[str, ...]
-    relay: str
-    key: str
-    length_m: float
-    why: str = ""
-
-
-@dataclass(frozen=True)
-class DraftStep:
-    """One function of a draft: its loads, why it is wired so, what the list lacks for it.
-
-    ``problem`` says why nothing of it is written; ``left_out`` that the builder wants none of it.
-    """
-
-    id: str
-    title: str
-    why: str
-    circuits: tuple[str, ...] = ()
-    branches: tuple[Branch, ...] = ()
-    proposed: tuple[str, ...] = ()
-    problem: str = ""
-    left_out: bool = False
-
-
-@dataclass(frozen=True)
-class Dark:
-    """What goes dark when one protection opens."""
-
-    fuse: str
-    loads: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Draft:
-    """A drafted build and what it takes beyond the one before.
-
-    ``ways_free`` of ``ways`` are left in the panels; ``darkest`` are the protections behind which
-    most loads sit.
-    """
-
-    build: Build
-    steps: tuple[DraftStep, ...]
-    counts: Mapping[str, int]
-    wires: int
-    length_m: float
-    ways: int
-    ways_free: int
-    ways_added: int
-    darkest: tuple[Dark, ...]
-
-
-@dataclass(frozen=True)
-class _Plan:
-    """A recipe of the draft, why a good builder wires it so, and when the car wants it."""
-
-    recipe: str
-    why: str
-    wanted: Callable[[Build, Recipe], bool]
-    loads: tuple[str, ...] = ()
-    """Where it is written again for each: the catalogue rows that its first question takes."""
-
-
-def _is_listed(build: Build, recipe: Recipe) -> bool:
-    """Whether the list has a load for one of its questions that has no wires yet, and none that it
-    must have stands wired already: what is left of a function is no function."""
-    needed = [row for row in recipe.questions if row.kind == "load" and not row.optional]
-    stands = any(_stands(build, row) for row in needed if not _listed(build, row))
-    return not stands and any(_listed(build, question) for question in recipe.questions)
-
-
-def _stands(build: Build, question: Question) -> bool:
-    """Whether the car has what a question asks for, with its wires."""
-    loads = (part for part in build.parts_of_kind("load") if part.circuit is not None)
-    return any(part.catalogue in question.rows and is_meant(part, question) for part in loads)
-
-
-def _listed(build: Build, question: Question) -> list[Part]:
-    if question.kind not in ("load", "loads"):
-        return []
-    return [part for part in suiting(build, question) if is_meant(part, question)]
-
-
-def _wants_isolator(build: Build, recipe: Recipe) -> bool:
-    return not build.parts_of_kind("isolator")
-
-
-def _wants_alternator(build: Build, recipe: Recipe) -> bool:
-    rows = {load.catalogue or "" for load in build.parts_of_kind("load")}
-    engine = any(word in row for row in rows for word in ("Starter", "Ignition coil", "Fuel pump"))
-    return engine and not build.parts_of_kind("alternator")
-
-
-PLANS = (
-    _Plan(
-        "main-feed",
-        "An isolator beside the battery makes the car safe to work on and stops its engine.",
-        _wants_isolator,
-    ),
-    _Plan(
-        "charging", "An engine needs an alternator, which is not in the list.", _wants_alternator
-    ),
-    _Plan(
-        "starter",
-        "Straight from the battery by heavy cable; only its solenoid is worked by the key.",
-        _is_listed,
-    ),
-    _Plan(
-        "headlamps",
-        "Fed where they are always live, so that the key cannot leave the car dark.",
-        _is_listed,
-    ),
-    _Plan(
-        "side-and-tail",
-        "Alive with the key off, for a car that stands on the road at night.",
-        _is_listed,
-    ),
-    _Plan(
-        "stop-lamps",
-        "Behind a fuse of their own: nothing else may take the stop lamps along.",
-        _is_listed,
-    ),
-    _Plan(
-        "turn-and-hazard",
-        "Turn lamps by the key, hazard lamps without it, over one flasher.",
-        _is_listed,
-    ),
-    _Plan("reversing", "Live with the key, through a switch on the gearbox.", _is_listed),
-    _Plan("fogs", "Only with the other lamps on, so that they cannot be forgotten.", _is_listed),
-    _Plan(
-        "trailer",
-        "Each lamp of the trailer follows one of the car, over one plug and one ground.",
-        _is_listed,
-    ),
-    _Plan("fan", "Through a relay: it takes more than a thermostat bears.", _is_listed),
-    _Plan("blower", "Its resistors sit in the air; the switch carries the motor.", _is_listed),
-    _Plan("wipers", "With park, so that they stop where they do not hide the road.", _is_listed),
-    _Plan("horn", "Through a relay, and alive with the key off.", _is_listed),
-    _Plan(
-        "fuel-pump",
-        "Stops with the engine, and when the car is hit.",
-        _is_listed,
-    ),
-    _Plan(
-        "engine",
-        "Control box, coils and injectors behind one main relay, never behind comfort.",
-        _is_listed,
-    ),
-    _Plan(
-        "reversed-by-switch",
-        "A window goes both ways: its switch turns the motor round.",
-        _is_listed,
-        ("Window motor",),
-    ),
-    _Plan(
-        "reversed-by-relays",
-        "Locks go both ways, together, worked by two relays.",
-        _is_listed,
-        ("Door lock actuator",),
-    ),
-    _Plan(
-        "glow-plugs",
-        "Straight from the stud through a relay of many amps, as long as a button is held.",
-        _is_listed,
-    ),
-    _Plan(
-        "heavy-load",
-        "Its own fuse at the battery and a cable back: no panel bears so much.",
-        _is_listed,
-        ("Winch", "Inverter 300 W"),
-    ),
-    _Plan("cluster", "With its telltales, and a memory that the key does not cut.", _is_listed),
-    _Plan("interior", "By the doors, and by a switch of its own.", _is_listed),
-    _Plan("radio", "From accessory, with its memory always live.", _is_listed),
-    _Plan("sockets", "What people plug in sits with nothing that the car needs.", _is_listed),
-)
-FIRST_ON_MODULES = "headlamps"
-"""Before this come only heavy currents, which no channel bears."""
-HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
-"""At rest in what is told of a lamp: what works it otherwise says more."""
-MODULE_WHY = "Near its loads, so that many thin wires are short and one thick wire is long."
-KEYPAD_WHY = "Two wires to the dash in place of one for each switch."
-BUS_WHY = "What one module knows, the other knows; 120 Ω across both ends."
-STAYS = "It takes more than a channel bears, and stays on a fuse and a relay."
-ON_CHANNELS = {
-    "headlamps": "Each beam of each side on a channel of its own: no one of them darkens the road.",
-    "side-and-tail": "Front and rear from the module beside them; alive with the key off.",
-    "stop-lamps": "The pedal is led to the very module that feeds them; they hang on no bus.",
-    "turn-and-hazard": "Channels flash by themselves: no flasher, and LED lamps are as good.",
-    "wipers": "The slow channel stays on until the park contact grounds its input.",
-    "horn": "A channel for a relay and a fuse; the push grounds its input.",
-    "fuel-pump": "On while the engine runs or is primed, and never after a crash.",
-    "fan": "One channel by thermostat or override.",
-    "reversed-by-relays": "Two half-bridges turn them both ways without relays.",
-}
-NO_PLACE = "A wire needs two ends: nobody knows how long these would be."
-PLACE_IT = "Give them a place in the list, then draft again."
-AS_LISTED = "As the list asks: no function of the house knows it."
 
 
 def draft(build: Build, wants: Wants = Wants()) -> Draft:
@@ -315,10 +118,8 @@ class _Drafting:
         self.keypad = ""
         self.buttons: list[str] = []
         self.refused = ""
-        self._calm: dict[str, str] = {}
-        self._behind: dict[tuple[str, Terminal], list[str]] = {}
 
-    def write(self, plan: _Plan) -> None:
+    def write(self, plan: Plan) -> None:
         """Write a recipe, once or for each of its loads, as long as the list wants it."""
         recipe = RECIPES[plan.recipe]
         if plan.loads:
@@ -466,14 +267,12 @@ class _Drafting:
 
     def answer(self) -> Draft:
         """The draft with what it takes."""
-        self._calm = {
-            part.id: part.contacts.positions[0].name
-            for part in switches_of(self.build)
-            if part.contacts in HAZARD_TABLES
-        }
-        self._behind = _behind(self.build)
+        telling = Telling(self.build)
         rows, new = ways(self.build), self.build.wires.keys() - self.before.wires.keys()
-        steps = [replace(row, branches=tuple(self._branches(row))) for row in self.steps.values()]
+        steps = [
+            replace(row, branches=telling.branches(row, self.parts_of[row.id]))
+            for row in self.steps.values()
+        ]
         return Draft(
             self.build,
             tuple(steps),
@@ -486,7 +285,7 @@ class _Drafting:
             len(rows),
             sum(row.fuse is None for row in rows),
             self.ways_added,
-            _darkest(self.build),
+            darkest(self.build),
         )
 
     def _step(self, step: DraftStep, write: Callable[[Build], Build], loads: Sequence[str]) -> bool:
@@ -562,109 +361,11 @@ class _Drafting:
         self.build = replace(self.build, circuits=circuits)
         self.steps[step.id] = replace(step, title=name)
 
-    def _branches(self, step: DraftStep) -> Iterator[Branch]:
-        bare = step.left_out or bool(step.problem)
-        for load_id in sorted(self.parts_of[step.id], key=list(self.build.parts).index):
-            yield self._branch(self.build.parts[load_id], bare)
-
-    def _branch(self, load: Part, bare: bool) -> Branch:
-        paths = paths_of(self.build)
-        path = None if bare else paths.to_load(load, self._calm) or paths.to_load(load)
-        if path is None:
-            return Branch(load.name, "", (), "", "", 0.0)
-        parts = self.build.parts
-        owners = dict.fromkeys(step.owner for step in path.feed)
-        on_way = [parts[owner] for owner in owners if owner in parts]
-        guards = (step for step in path.feed if step.kind in ("fuse", "output"))
-        fuses = [self._guard(step) for step in guards if step.owner in parts]
-        switches = [parts[row] for row in path.positions if row in parts and is_switch(parts[row])]
-        key = next((path.positions[row.id] for row in switches if row.kind == "key switch"), "")
-        own = {
-            step.owner
-            for step in path.steps
-            if step.kind == "wire" and self.build.wires[step.owner].circuit == load.circuit
-        }
-        return Branch(
-            load.name,
-            fuses[-1] if fuses else "",
-            tuple(
-                row.name
-                for row in switches
-                if row.kind not in ("key switch", "isolator") and row.id not in self._calm
-            ),
-            next((part.name for part in on_way[::-1] if part.kind == "relay"), ""),
-            key or "always",
-            sum(length_m(self.build, self.build.wires[wire]) for wire in own),
-            self._why_here(load, path),
-        )
-
-    def _why_here(self, load: Part, path: Path) -> str:
-        """Why a load sits behind the fuse or channel that it does."""
-        guards = [step for step in path.feed if step.kind in ("fuse", "output")]
-        guard = self.build.parts.get(guards[-1].owner) if guards else None
-        if guard is None:
-            return "Straight from the battery: no fuse bears what it takes."
-        amps = rated_current_a(load)
-        shared = self._behind.get((guard.id, guards[-1].to_terminal), [])
-        others = [name for name in shared if name != load.name]
-        together = f" It shares it with {', '.join(others)}." if others else " It has it alone."
-        if guard.kind == "module":
-            channel = guards[-1].to_terminal.name
-            bears_a = channel_bears_a(guard, channel)
-            return (
-                f"{guard.name} is the module beside it; {channel} is the least channel left there "
-                f"that bears {amps:.1f} A for ever and its start: {bears_a:g} A.{together}"
-            )
-        if guard.fitted is None:
-            return f"A fuse of its own in the wire, beside what feeds it.{together}"
-        live = KEY_WORDS[paths_of(self.build).key_needed(fuse_output(guard)) or "always"]
-        panel = self.build.parts[guard.fitted.panel].name
-        return f"{guard.fitted.way} of {panel} was free and is live {live}.{together}"
-
-    def _guard(self, step: Step) -> str:
-        part = self.build.parts[step.owner]
-        return part.name if step.kind == "fuse" else f"{part.name}, {step.to_terminal.name}"
-
     def _is_passed_over(self, load: str) -> bool:
         return any(
             load in self.parts_of[step.id] and (step.left_out or step.problem)
             for step in self.steps.values()
         )
-
-
-@dataclass(frozen=True)
-class ToLookAt:
-    """A finding that a draft would bring."""
-
-    severity: str
-    title: str
-
-
-@dataclass(frozen=True)
-class Bill:
-    """What a sized draft comes to: sizes of wire, copper in kg, where most is lost, and what is to
-    be looked at."""
-
-    sizes: int
-    copper_kg: float
-    most_lost_v: float
-    most_lost_at: str
-    findings: tuple[ToLookAt, ...]
-
-
-def bill(sizing: Sizing) -> Bill:
-    """What a sized draft comes to."""
-    lost = {row.load: row.drop_v for row in sizing.loads.values() if row.drop_v is not None}
-    worst = max(lost, key=lambda load: lost[load], default="")
-    return Bill(
-        len({row.size for row in sizing.wires.values()}),
-        rules(sizing).copper_kg,
-        lost.get(worst, 0.0),
-        sizing.build.parts[worst].name if worst else "",
-        tuple(
-            ToLookAt(row.severity, row.title) for row in sizing.findings if row.severity != "note"
-        ),
-    )
 
 
 def _as_wished(build: Build, load: Part) -> dict[str, Any] | None:
@@ -740,7 +441,7 @@ def _answers(build: Build, recipe: Recipe, wants: Wants) -> dict[str, Any]:
     for question in recipe.questions:
         answer = default_answer(build, question, taken)
         if question.kind == "loads":
-            more = [part.id for part in _listed(build, question) if part.id not in taken]
+            more = [part.id for part in listed(build, question) if part.id not in taken]
             answer = [*(answer or []), *({"part": part} for part in more)]
             taken.update(more)
             if question.optional:
@@ -760,27 +461,3 @@ def _free_beside(rows: Sequence[WayStatus], row: WayStatus) -> bool:
     return any(
         other.fuse is None for other in rows if (other.panel, other.bus) == (row.panel, row.bus)
     )
-
-
-def _behind(build: Build) -> dict[tuple[str, Terminal], list[str]]:
-    """The names of the loads behind each fuse and channel, by its part and where it leads on."""
-    behind: dict[tuple[str, Terminal], list[str]] = {}
-    for load in build.parts_of_kind("load"):
-        path = paths_of(build).to_load(load) if load.circuit else None
-        guards = [s for s in path.feed if s.kind in ("fuse", "output")] if path else []
-        if guards:
-            at = guards[-1].owner, guards[-1].to_terminal
-            behind.setdefault(at, []).append(load.name)
-    return behind
-
-
-def _darkest(build: Build, most: int = 3) -> tuple[Dark, ...]:
-    """The protections behind which most loads sit alone, the worst first."""
-    behind: dict[str, list[str]] = {}
-    for load in build.parts_of_kind("load"):
-        path = paths_of(build).to_load(load) if load.circuit else None
-        fuses = [step.owner for step in path.feed if step.kind == "fuse"] if path else []
-        if fuses:
-            behind.setdefault(fuses[-1], []).append(load.name)
-    ranked = sorted(behind.items(), key=lambda row: -len(row[1]))
-    return tuple(Dark(build.parts[fuse].name, tuple(names)) for fuse, names in ranked[:most])

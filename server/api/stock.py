@@ -16,9 +16,10 @@ from circuitry.formats.tables import MOST_BYTES, read_table, write_csv, write_xl
 from circuitry.plain import plain
 from circuitry.stock import COLUMNS, TypedRow, cell_problems, found_by_name, stock_rows
 from circuitry.stock.audit import COLOURS, audit
-from circuitry.stock.drafting import bill, draft
+from circuitry.stock.drafting import draft
 from circuitry.stock.mapping import guessed, with_units
 from circuitry.stock.patterns import GROUP_OF_KIND, patterns
+from circuitry.stock.proposal import bill
 from circuitry.stock.start import BATTERY_PLACES, OPTIONS, SHELLS, SIZES_M, answers, start
 from server.api import schemas
 from server.api.answers import json_answer

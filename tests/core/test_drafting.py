@@ -16,7 +16,8 @@ from circuitry.network import Network
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, set_cells
-from circuitry.stock.drafting import Draft, Wants, bill, draft
+from circuitry.stock.drafting import Wants, draft
+from circuitry.stock.proposal import Draft, bill
 from circuitry.stock.start import OPTIONS, SHELLS, KindOfCar, start
 from tests.core.cars import roadster
 

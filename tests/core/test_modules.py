@@ -16,7 +16,8 @@ from circuitry.network import Network
 from circuitry.reach.losses import losses
 from circuitry.reach.truth import truth_table
 from circuitry.sizing import size_build
-from circuitry.stock.drafting import Draft, School, Wants, draft
+from circuitry.stock.drafting import School, Wants, draft
+from circuitry.stock.proposal import Draft
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 
 
