@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from circuitry.design.model import Build, Part
-from circuitry.design.state import Supply
+from circuitry.design.state import State, Supply
 from circuitry.devices import electronics_of
 from circuitry.devices.electronics import outputs_of
 from circuitry.devices.hearing import BUTTON, buses_of
@@ -48,32 +48,39 @@ def losses(network: Network, loads: Sequence[Part]) -> list[Loss]:
     """For each thing that can be lost, which of these loads are dead then in the positions that
     otherwise put them on, and which are not. A load that nothing puts on is in neither."""
     build = network.build
-    ways = {load.id: paths_of(build).to_load(load) for load in loads}
-    states = {
-        load: replace(state_of(build, way.positions), supply=RUNNING)
-        for load, way in ways.items()
-        if way is not None
-    }
+    states: dict[object, State] = {}
+    loads_in: dict[object, list[str]] = {}
+    for load in loads:
+        way = paths_of(build).to_load(load)
+        if way is not None:
+            state = replace(state_of(build, way.positions), supply=RUNNING)
+            same = state.key, frozenset(state.switches.items()), frozenset(state.values.items())
+            states.setdefault(same, state)
+            loads_in.setdefault(same, []).append(load.id)
     sound = network.try_many(list(states.values()), doing="Looking at what works")
     works = {
-        load: (state, row)
-        for (load, state), row in zip(states.items(), sound, strict=True)
-        if load in _on(network, row)
+        same: [load for load in loads_in[same] if load in _on(network, row)]
+        for same, row in zip(states, sound, strict=True)
     }
     things = list(can_be_lost(build))
     asked = [
         replace(state, lost=frozenset({identity}))
         for identity, _, _ in things
-        for state, _ in works.values()
+        for state in states.values()
     ]
     rows = iter(network.try_many(asked, doing="Losing one thing after the other"))
     found = []
     for identity, name, kind in things:
-        after = {load: next(rows) for load in works}
-        dead = tuple(load for load, row in after.items() if load not in _on(network, row))
-        left = tuple(load for load in after if load not in dead)
-        found.append(Loss(identity, name, kind, dead, left))
+        still = {load for same in states for load in _left(network, next(rows), works[same])}
+        ordered = [load.id for load in loads if any(load.id in row for row in works.values())]
+        dead = tuple(load for load in ordered if load not in still)
+        found.append(Loss(identity, name, kind, dead, tuple(x for x in ordered if x in still)))
     return found
+
+
+def _left(network: Network, row: Settled | UnusableInput, loads: list[str]) -> list[str]:
+    on = _on(network, row)
+    return [load for load in loads if load in on]
 
 
 def _on(network: Network, row: Settled | UnusableInput) -> frozenset[str]:

@@ -209,7 +209,7 @@ def _ends(build: Build, bus: Bus) -> Iterator[Finding]:
         (*bus.members, *bus.terminators),
         next((build.wires[wire].circuit for wire in bus.wires), None),
         f"{bus.name} is not ended as it should be",
-        f"{len(bus.terminators)} resistors of 120 Ω",
+        f"{len(bus.terminators)} of 2 resistors of 120 Ω",
         "one at each end: 60 Ω across the pair",
         "Without them what is sent comes back from the ends and spoils what follows (ISO 11898-2). "
         "Measure with everything off: 60 Ω between high and low.",
@@ -222,13 +222,18 @@ def _lost(sizing: Sizing) -> Iterator[Finding]:
     build = sizing.build
     if not any(kind in LOST_WHOLE for _, _, kind in can_be_lost(build)):
         return
+    on_outputs = {
+        build.parts[row.load].circuit
+        for row in sizing.loads.values()
+        if any(step.kind == "output" for step in row.path.steps)
+    }
+    safe = {row.id for row in build.circuits.values() if row.criticality == "safety"}
     loads = [
         load
         for row in sizing.loads.values()
-        if (load := build.parts[row.load]).circuit in build.circuits
-        and build.circuits[load.circuit or ""].criticality == "safety"
+        if (load := build.parts[row.load]).circuit in safe & on_outputs
     ]
-    for loss in losses(Network(build), loads):
+    for loss in losses(Network(build), loads) if loads else ():
         whole: dict[str, list[str]] = {}
         for dead_load in loss.dead:
             whole.setdefault(build.parts[dead_load].circuit or "", []).append(dead_load)
