@@ -225,7 +225,11 @@ class FeedsTest(BrowserTest):
         free = supply.locator(".way", has_text="F29").first
         expect(free).to_be_visible()
         page.locator(".feeds").evaluate("feeds => (feeds.scrollTop = 130)")  # clear of the dock
-        horn.drag_to(free)
+        horn.hover()
+        page.mouse.down()
+        page.mouse.move(600, 400, steps=3)
+        free.hover()
+        page.mouse.up()
         expect(page.get_by_title("Undo: Move Horn to F29 of Panel")).to_be_visible()
         row = supply.get_by_role("row").filter(has=page.get_by_text("F29", exact=True))
         expect(row.get_by_role("button", name="Horn", exact=True)).to_be_visible()
