@@ -29,6 +29,12 @@ SPOKEN_VALUES = {
     "coolant_c": "coolant temperature",
     "speed_kmh": "road speed",
 }
+EXAMPLES = {
+    "engine_rpm": "engine_rpm > 0",
+    "coolant_c": "coolant_c > 92 off below 87",
+    "speed_kmh": "speed_kmh > 10",
+}
+"""How a value is usually asked for, to be changed."""
 BUS_LOST = "bus_lost"
 """True in a part that should hear a data bus and does not."""
 LIT = "flash()"

@@ -114,6 +114,8 @@ class Device:
     """Whether a circuit takes one more of it by hand."""
     is_shared = False
     """Whether wires of other circuits usually land on it too."""
+    drawn_by_use = False
+    """Whether a drawing shows only those of its terminals that something in it is joined to."""
     points = ""
     """The word for the points that one is given by number; empty where there are none."""
 

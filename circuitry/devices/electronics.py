@@ -18,7 +18,7 @@ from circuitry.design.logic import (
 )
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.device import Around, Branch, Condition, Crossing, Device, Need
-from circuitry.devices.hearing import INPUT, SWITCH, VALUE, Source, buses_of, heard_by
+from circuitry.devices.hearing import INPUT, SWITCH, VALUE, Source, buses_of, heard_by, joined
 from circuitry.devices.moving import ASLEEP_V, Asked, Flags, Mover, Nodes, Volts, awake
 
 AWAKE = "awake"
@@ -144,7 +144,8 @@ def _ask(
             (plus if pins[source.pin] == "input" else minus).append(
                 Terminal(source.part, source.pin)
             )
-        return True
+            return True
+        return _let_go(build, Terminal(source.part, source.pin), positions)
     if source.kind == VALUE:
         return positions.setdefault(name, f"{wanted:g}") == f"{wanted:g}"
     if source.kind == SWITCH:
@@ -159,6 +160,30 @@ def _ask(
         positions.update(dict.fromkeys([source.part] if fits else [], fits[0] if fits else ""))
         return bool(fits)
     return wanted is False
+
+
+def _let_go(build: Build, pin: Terminal, positions: dict[str, str]) -> bool:
+    """Ask for positions in which no switch that is led to an input closes on it; False where what
+    is asked already closes one."""
+    point = joined(build)
+    for switch in build.parts.values() if pin in point else ():
+        table = switch.contacts
+        if table is None:
+            continue
+        here = {n for n in table.terminals if point.get(Terminal(switch.id, n)) == point[pin]}
+        here -= {table.common}
+        closes = {
+            row.name: any(table.common in group and here & set(group) for group in row.joins)
+            for row in table.positions
+        }
+        at = positions.get(switch.id, table.positions[0].name)
+        if not closes[at]:
+            continue
+        opens = next((name for name, closed in closes.items() if not closed), None)
+        if switch.id in positions or opens is None:
+            return False
+        positions[switch.id] = opens
+    return True
 
 
 def _output(part: Part, first: str, last: str, name: str, mohm: float, when: str) -> Branch:

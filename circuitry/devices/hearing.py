@@ -87,6 +87,13 @@ def _words(build: Build, source: Source, name: str) -> str:
 
 def joined(build: Build) -> Mapping[Terminal, int]:
     """Which terminals are one point: joined by wires and plugs, whatever any switch does."""
+    if "joined" not in build.derived:
+        build.derived["joined"] = _joined(build)
+    found: Mapping[Terminal, int] = build.derived["joined"]
+    return found
+
+
+def _joined(build: Build) -> Mapping[Terminal, int]:
     graph: nx.Graph[Terminal] = nx.Graph()
     for wire in build.wires.values():
         graph.add_edge(build.lands(wire.from_terminal), build.lands(wire.to_terminal))

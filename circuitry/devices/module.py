@@ -32,6 +32,7 @@ class Module(Electronics):
 
     kind = "module"
     points = "channels"
+    drawn_by_use = True
     row_changes = True
     figures = (
         Figure("total_a", "all channels together", "A", USUAL_TOTAL_A),

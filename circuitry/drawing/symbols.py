@@ -62,9 +62,19 @@ def content_of(build: Build, circuit: str) -> Content:
         content.joins.append(Join(wire.id, wire.label, wire.colour, ends[0], ends[1]))
     for part in build.parts.values():
         inside = part.housed is not None and part.housed.unit in _units(content)
-        if inside and (part.circuit == circuit or part.circuit is None):
+        if inside and part.housed and part.housed.pins and part.circuit in (circuit, None):
             _house(build, content, part)
+    _leave_out_unused(build, content)
     return content
+
+
+def _leave_out_unused(build: Build, content: Content) -> None:
+    """Leave out the ports that nothing here is on, of what serves many circuits."""
+    used = {end for join in content.joins for end in (join.start, join.end)}
+    for symbol in content.symbols.values():
+        if symbol.part and device_of(build.parts[symbol.part]).drawn_by_use:
+            symbol.left = [name for name in symbol.left if (symbol.id, name) in used]
+            symbol.right = [name for name in symbol.right if (symbol.id, name) in used]
 
 
 def _units(content: Content) -> set[str]:
@@ -125,7 +135,8 @@ def _port(build: Build, content: Content, terminal: Terminal) -> tuple[str, str]
 
 
 def _parts(build: Build) -> list[Part]:
-    return [part for part in build.parts.values() if part.housed is not None]
+    """The parts that are joined to pins of units; buttons of a keypad are to none."""
+    return [part for part in build.parts.values() if part.housed and part.housed.pins]
 
 
 def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal) -> tuple[str, str]:

@@ -4,16 +4,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from circuitry.design.model import Build, Part
-from circuitry.design.state import State, Supply
+from circuitry.design.state import State
 from circuitry.devices import electronics_of
 from circuitry.devices.electronics import outputs_of
 from circuitry.devices.hearing import BUTTON, buses_of
 from circuitry.errors import UnusableInput
 from circuitry.network.network import Network, Settled
 from circuitry.reach.paths import paths_of, state_of
-
-RUNNING = Supply(13.8, 0.005)
-"""Battery and alternator together; typical."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +50,7 @@ def losses(network: Network, loads: Sequence[Part]) -> list[Loss]:
     for load in loads:
         way = paths_of(build).to_load(load)
         if way is not None:
-            state = replace(state_of(build, way.positions), supply=RUNNING)
+            state = state_of(build, way.positions)
             same = state.key, frozenset(state.switches.items()), frozenset(state.values.items())
             states.setdefault(same, state)
             loads_in.setdefault(same, []).append(load.id)

@@ -46,6 +46,8 @@ ON_MODULE = Question(
 )
 
 
+NOT_ON_MODULES = {"fuse", "flasher"}
+"""Answers that come to nothing on modules, and are not kept."""
 ABOUT_MODULES = (FED_BY, ON_MODULE)
 """What need not be asked where the car has no module."""
 
@@ -58,7 +60,10 @@ def _either(recipe: Recipe) -> Recipe:
     by_fuses = recipe.write
 
     def write(job: Job) -> None:
-        (by_module if job.choice(FED_BY.name) == BY_MODULES else by_fuses)(job)
+        if job.choice(FED_BY.name) == BY_FUSES:
+            return by_fuses(job)
+        job.used |= dict.fromkeys(NOT_ON_MODULES & job.questions.keys())
+        by_module(job)
 
     return replace(recipe, questions=(*recipe.questions, FED_BY, ON_MODULE), write=write)
 

@@ -54,7 +54,6 @@ def stop_lamps(job: Job) -> None:
     """The pedal on an input of the module that feeds the lamps; left and right apart."""
     at, pedal, key = OnModules(job), job.need_switch("pedal"), job.choice("key")
     left, right, more = job.need_load("left"), job.load("right"), job.loads("more")
-    job.used["fuse"] = None
     for lamps in ([left], [right, *more]):
         if any(lamps):
             channel = at.channel(*lamps)
@@ -65,7 +64,7 @@ def turn_and_hazard(job: Job) -> None:
     """Channels that flash by themselves: no flasher, and LED lamps as well as filaments."""
     at = OnModules(job)
     turn, hazard = job.need_switch("turn_switch"), job.switch("hazard_switch")
-    job.used |= {"flasher": None, "new_flasher": job.choice("new_flasher")}
+    job.choice("new_flasher")
     for side in SIDES:
         front = [job.need_load(f"front_{side}"), *job.loads(f"more_{side}")]
         front.append(job.load(f"telltale_{side}"))  # type: ignore[arg-type]
@@ -138,7 +137,6 @@ def wipers(job: Job) -> None:
     at, switch = OnModules(job), job.need_switch("switch")
     unit, slow, fast = wiper_motor(job)
     pump = job.load("pump")
-    job.used["fuse"] = None
     slowly, fastly = at.channel(slow), at.channel(fast)
     wiping = at.told(slowly, switch, "slow")
     parked = at.told(slowly, unit, "31b", called="wiper-parked")
@@ -155,7 +153,6 @@ def horn(job: Job) -> None:
     """One channel while the push grounds its input."""
     at, key, _ = OnModules(job), job.choice("key"), job.choice("push_does")
     horns, push = [job.need_load("horn"), *job.loads("more")], job.need_switch("push")
-    job.used["fuse"] = None
     channel = at.channel(*horns)
     at.on(channel, at.with_key(channel, key, at.told(channel, push, "out")), *horns)
 
@@ -164,7 +161,6 @@ def fuel_pump(job: Job) -> None:
     """On while the engine runs or the prime button is held, and never after a crash."""
     at, pump, prime = OnModules(job), job.need_load("pump"), job.switch("prime")
     inertia, by_oil = job.switch("inertia"), job.choice("held_by") == "oil pressure"
-    job.used["fuse"] = None
     channel = at.channel(pump)
     if by_oil:
         running = at.told(channel, job.need_switch("oil_switch"), "out")
@@ -180,7 +176,6 @@ def reversed_by_relays(job: Job) -> None:
     """Two half-bridges: each lies at ground until its input is grounded."""
     at, motors = OnModules(job), [job.need_load("motor"), *job.loads("more")]
     switch, key = job.need_switch("switch"), job.choice("key")
-    job.used["fuse"] = None
     for way, terminal in (("up", "+"), ("down", "-")):
         channel = at.channel(*motors, bridge=True)
         at.on(channel, at.with_key(channel, key, at.told(channel, switch, way)))
@@ -193,7 +188,6 @@ def plain_load(job: Job) -> None:
     at, switch = OnModules(job), job.switch("switch")
     loads = [job.need_load("load"), *job.loads("more")]
     key, _ = job.choice("key"), job.choice("through")
-    job.used["fuse"] = None
     if switch is None and key == "always":
         raise UnusableInput(
             "never-off",

@@ -7,6 +7,7 @@ from itertools import product
 
 from circuitry.design.logic import (
     BUS_LOST,
+    EXAMPLES,
     UNITS,
     VALUES,
     always_or_never,
@@ -51,16 +52,27 @@ REACHES_M = ((1000, 40.0, 0.3), (500, 100.0, 0.6), (250, 250.0, 1.2), (125, 500.
 
 
 @dataclass(frozen=True)
+class Asking:
+    """A way to ask for a name, as a condition has it and in words."""
+
+    text: str
+    said: str
+
+
+@dataclass(frozen=True)
 class Heard:
-    """A name that conditions of a part may ask for: what it is in words, the positions that it can
-    be asked for, and how it gets there; ``told`` is False where nothing tells it."""
+    """A name that conditions of a part may ask for: what it is in words, and the bus it comes over.
+
+    ``told`` is False where nothing tells it, ``led`` where nothing leads it there and it is taken
+    as told.
+    """
 
     name: str
     said: str
-    kind: str
-    positions: tuple[str, ...]
     over: str
     told: bool
+    led: bool
+    asked: tuple[Asking, ...]
 
 
 @dataclass(frozen=True)
@@ -305,13 +317,16 @@ def _heard(build: Build, part: Part) -> Iterator[Heard]:
             continue
         contacts = owner.contacts if owner is not None and source.kind == SWITCH else None
         names = [spoken(at.name) for at in contacts.positions] if contacts else []
+        asked = [
+            Asking(f"{name} is {at}", f"{said[name]}: {at}") for at in names[1:] if len(names) > 2
+        ]
         yield Heard(
             name,
             said[name],
-            source.kind,
-            tuple(names) if len(names) > 2 else (),
             buses.get(source.via, ""),
             source.told,
+            bool(source.via) or source.kind in (INPUT, LOST),
+            tuple(asked) or (Asking(EXAMPLES.get(name, name), said[name]),),
         )
 
 

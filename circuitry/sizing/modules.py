@@ -7,7 +7,7 @@ from circuitry.design.logic import always_or_never, names_in, spoken
 from circuitry.design.model import Build, Part, Terminal, Way
 from circuitry.devices import electronics_of, switches_of
 from circuitry.devices.electronics import outputs_of
-from circuitry.devices.hearing import SWITCH, VALUE, Bus, buses_of, heard_by
+from circuitry.devices.hearing import SWITCH, VALUE, Bus, bus_pins, buses_of, heard_by
 from circuitry.devices.module import (
     FEED,
     GROUND,
@@ -34,6 +34,8 @@ def module_findings(sizing: Sizing) -> Iterator[Finding]:
         yield from _sum(sizing, module)
     for part in electronics_of(build):
         yield from _conditions(build, part)
+    for part in build.parts.values():
+        yield from _alone(build, part)
     for bus in buses_of(build):
         yield from _ends(build, bus)
     yield from _lost(sizing)
@@ -88,7 +90,7 @@ def _channels(build: Build, module: Part) -> Iterator[Finding]:
                         ),
                     ),
                 ),
-                about=way.name,
+                about=f"{module.id} {way.name}",
             )
         yield from _inrush(build, module, way)
 
@@ -114,7 +116,7 @@ def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
         f"{borne_a:.0f} A for {borne_s * 1000:.0f} ms",
         "A channel that trips at every start is worse than none. Part the loads, take a channel "
         "that bears more, or leave it on a fuse and a relay.",
-        about=way.name,
+        about=f"{module.id} {way.name}",
     )
 
 
@@ -162,7 +164,7 @@ def _conditions(build: Build, part: Part) -> Iterator[Finding]:
                 condition,
                 "something that is true at times, and not at others",
                 "Its condition contradicts itself, or holds whatever anybody does. Write it anew.",
-                about=name,
+                about=f"{part.id} {name}",
             )
         for asked in names_in(condition):
             if asked in heard and not heard[asked].told:
@@ -196,25 +198,57 @@ def _conditions(build: Build, part: Part) -> Iterator[Finding]:
             f"a bus that joins {part.name} and {build.parts[keypad].name}",
             "What its condition asks for is never true. Join both to one data bus, or lead a "
             "switch to an input of its own.",
-            about=asked,
+            about=f"{part.id} {asked}",
         )
 
 
 def _ends(build: Build, bus: Bus) -> Iterator[Finding]:
-    if len(bus.terminators) == 2:
+    at = {part for terminator in bus.terminators for part in _beside(build, bus, terminator)}
+    together = len(bus.members) > 2 and len(at) == 1
+    if len(bus.terminators) == 2 and not together:
         return
+    count = len(bus.terminators)
     yield Finding(
         "bus-ends",
         "look",
         (*bus.members, *bus.terminators),
         next((build.wires[wire].circuit for wire in bus.wires), None),
         f"{bus.name} is not ended as it should be",
-        f"{len(bus.terminators)} of 2 resistors of 120 Ω",
+        f"both resistors at {build.parts[min(at)].name}"
+        if count == 2
+        else f"{count} of 2 resistors of 120 Ω",
         "one at each end: 60 Ω across the pair",
         "Without them what is sent comes back from the ends and spoils what follows (ISO 11898-2). "
         "Measure with everything off: 60 Ω between high and low.",
         about=bus.id,
     )
+
+
+def _beside(build: Build, bus: Bus, terminator: str) -> Iterator[str]:
+    """The members of a bus that a resistor across it is wired to."""
+    for wire in build.wires.values():
+        ends = {wire.from_terminal.part, wire.to_terminal.part}
+        if terminator in ends:
+            yield from ends & set(bus.members)
+
+
+def _alone(build: Build, part: Part) -> Iterator[Finding]:
+    """A pair of bus pins with wires that join it to no other."""
+    on_buses = sum(part.id in bus.members for bus in buses_of(build))
+    ends = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
+    pairs = [pair for pair in bus_pins(part) if any(Terminal(part.id, pin) in ends for pin in pair)]
+    if len(pairs) > on_buses:
+        yield Finding(
+            "bus-alone",
+            "look",
+            (part.id,),
+            part.circuit,
+            f"{part.name} is on no data bus, though wires are on its bus pins",
+            "its high and its low lead to no one pair of pins",
+            "high to high, and low to low",
+            "High and low are crossed somewhere, one of them is open, or nothing is at the other "
+            "end. Neither side hears the other then.",
+        )
 
 
 def _lost(sizing: Sizing) -> Iterator[Finding]:
@@ -253,7 +287,7 @@ def _lost(sizing: Sizing) -> Iterator[Finding]:
                 if loss.kind == "module"
                 else "Lead its switch to an input of the module that feeds it, so that it hangs on "
                 "no bus and no keypad.",
-                about=loss.id,
+                about=f"{loss.id} {circuit}",
             )
 
 

@@ -21,12 +21,12 @@ from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
-from circuitry.sizing.channels import modules, try_condition
+from circuitry.sizing.channels import Modules, Tried, modules, try_condition
 from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
 from circuitry.sizing.wire_heat import wire_heat
-from circuitry.stock.changeover import change_over
+from circuitry.stock.changeover import ChangeOver, change_over
 from server.api import schemas
 from server.api.answers import json_answer
 from server.builds import models
@@ -97,23 +97,23 @@ def read_feeds(request: HttpRequest, build_id: int) -> Any:
     return json_answer(plain(feeds(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
-@router.get("/builds/{build_id}/modules", response={200: schemas.ModulesView, **REFUSALS})
+@router.get("/builds/{build_id}/modules", response={200: Modules, **REFUSALS})
 def read_modules(request: HttpRequest, build_id: int) -> Any:
     """Modules, keypads and data buses, and what is dead when one of them is lost."""
     return json_answer(plain(modules(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
-@router.get("/builds/{build_id}/change-over", response={200: schemas.ChangeOverView, **REFUSALS})
+@router.get("/builds/{build_id}/change-over", response={200: ChangeOver, **REFUSALS})
 def read_change_over(request: HttpRequest, build_id: int) -> Any:
     """The steps from the old box to the modules, after each of which the car runs."""
     return json_answer(plain(change_over(build_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
-@router.post("/builds/{build_id}/conditions", response={200: schemas.TriedView, **REFUSALS})
+@router.post("/builds/{build_id}/conditions", response={200: Tried, **REFUSALS})
 def look_at_condition(request: HttpRequest, build_id: int, body: schemas.ConditionRequest) -> Any:
     """A condition in words, with its table and what is wrong with it; nothing is saved."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
-    return plain(try_condition(build, body.part, body.when))
+    return json_answer(plain(try_condition(build, body.part, body.when)))
 
 
 @router.get("/builds/{build_id}/rules", response={200: schemas.RulesView, **REFUSALS})

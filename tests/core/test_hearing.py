@@ -1,9 +1,10 @@
 """What modules hear over a data bus, and what is dead without it: on a small car made for it."""
 
+from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
-from circuitry.design.model import Build
+from circuitry.design.model import Build, ContactTable, Position
 from circuitry.design.state import State
 from circuitry.devices.hearing import buses_of, heard_by
 from circuitry.devices.module import module_fields
@@ -11,7 +12,9 @@ from circuitry.document.reading import from_document
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.reach.losses import losses
+from circuitry.reach.paths import paths_of
 from circuitry.reach.truth import truth_table
+from circuitry.sizing import size_build
 from tests.core.cars import document, part, wire
 
 SMALL = "Module small, 8 channels"
@@ -131,6 +134,20 @@ class HeardTest(TestCase):
         self.assertEqual(self.lit(build, work="on"), {"front-lamp", "rear-lamp"})
         self.assertEqual(self.lit(build, pedal="down"), {"front-lamp"})
         self.assertEqual(self.lit(build, work="on", pedal="down"), {"front-lamp"})
+
+    def test_what_must_not_be_asked_for_is_let_go(self) -> None:
+        """A contact that is closed at rest has to be opened for a lamp that asks it not to be."""
+        build = car("work", "not brake")
+        pedal = build.parts["pedal"]
+        closed = ContactTable("in", (Position("up", (("in", "out"),)), Position("down")))
+        parts = {**build.parts, "pedal": replace(pedal, contacts=closed)}
+        build = replace(build, parts=parts)
+        way = paths_of(build).to_load(build.parts["rear-lamp"])
+        self.assertEqual(way.positions["pedal"], "down")
+        self.assertEqual(self.lit(build), set())
+        self.assertEqual(self.lit(build, pedal="down"), {"rear-lamp"})
+        codes = {row.code for row in size_build(build).findings}
+        self.assertNotIn("load-not-energised", codes)
 
     def test_a_button_that_steps_on_is_heard_by_its_position(self) -> None:
         build = car("wiper_button is fast", "wiper_button")

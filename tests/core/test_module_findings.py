@@ -5,12 +5,14 @@ from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
-from circuitry.design.model import Build, Part
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.module import limit_for, module_fields, starts_on
+from circuitry.document.reading import read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import size_build
 from circuitry.sizing.channels import modules, try_condition
+from tests.core.cars import ROOT
 from tests.core.test_hearing import car
 
 
@@ -69,6 +71,48 @@ class ModuleFindingsTest(TestCase):
         finding = found(build)["module-sum"]
         self.assertEqual((finding.found, finding.limit), ("2 A lasting", "1 A"))
 
+    def test_two_modules_have_findings_of_their_own(self) -> None:
+        """What is accepted of one must stay open of the other."""
+        build = car("work and not work", "brake and not brake")
+        for module in ("front", "rear"):
+            build = with_channel(build, module, limit_a=40.0)
+        rows = [
+            row
+            for row in size_build(build).findings
+            if row.code in ("condition-idle", "channel-limit")
+        ]
+        self.assertEqual(len({row.id for row in rows}), 4)
+
+    def test_every_finding_of_every_demo_has_an_id_of_its_own(self) -> None:
+        for path in sorted((ROOT / "demo").glob("*.json")):
+            ids = [row.id for row in size_build(read(path.read_bytes())).findings]
+            self.assertEqual(len(set(ids)), len(ids), path.name)
+
+    def test_a_crossed_pair_is_found_on_the_part_that_is_alone(self) -> None:
+        build = car("work", "brake")
+        swap = {"keypad.3": "keypad.4", "keypad.4": "keypad.3"}
+        wires = {
+            key: replace(w, to_terminal=Terminal.parse(swap[str(w.to_terminal)]))
+            if str(w.to_terminal) in swap and w.from_terminal.part == "rear"
+            else w
+            for key, w in build.wires.items()
+        }
+        findings = size_build(replace(build, wires=wires)).findings
+        alone = [row.parts for row in findings if row.code == "bus-alone"]
+        self.assertEqual(alone, [("keypad",)])
+
+    def test_both_resistors_at_one_end_are_no_two_ends(self) -> None:
+        build = car("work", "brake")
+        to_front = {"keypad.3": "front.bus-high", "keypad.4": "front.bus-low"}
+        wires = {
+            key: replace(w, to_terminal=Terminal.parse(to_front[str(w.to_terminal)]))
+            if w.from_terminal.part == "end-2"
+            else w
+            for key, w in build.wires.items()
+        }
+        finding = found(replace(build, wires=wires))["bus-ends"]
+        self.assertEqual(finding.found, "both resistors at front")
+
 
 class ChannelTest(TestCase):
     def test_a_limit_leaves_a_fifth_to_spare(self) -> None:
@@ -111,5 +155,7 @@ class ToldTest(TestCase):
         on = [row.positions for row in tried.rows if row.is_on]
         self.assertEqual(on, [("fast", "off")])
         self.assertIn("cannot be read", try_condition(build, "front", "work and").problem)
+        values = try_condition(build, "front", "coolant_c > 90")
+        self.assertEqual([row.positions for row in values.rows if row.is_on], [("91 °C",)])
         self.assertIn("called ghost", try_condition(build, "front", "ghost").problem)
         self.assertEqual(try_condition(build, "front", "work and not work").idle, "never")

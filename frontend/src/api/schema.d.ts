@@ -3563,10 +3563,21 @@ export interface components {
             current_a: number;
         };
         /**
-         * BusView
-         * @description A data bus: what is on it, its length and longest stub, its ends, and its most kbit/s.
+         * Asking
+         * @description A way to ask for a name, as a condition has it and in words.
          */
-        BusView: {
+        Asking: {
+            /** Text */
+            text: string;
+            /** Said */
+            said: string;
+        };
+        /**
+         * BusLine
+         * @description A data bus: what is on it, its length and longest stub in m, the resistors at its ends, and
+         *     how many kbit/s it bears at most; None where it is too long for any.
+         */
+        BusLine: {
             /** Id */
             id: string;
             /** Name */
@@ -3583,10 +3594,10 @@ export interface components {
             most_kbit_s: number | null;
         };
         /**
-         * ButtonView
-         * @description A button of a keypad, and the outputs that ask for it.
+         * ButtonLine
+         * @description A button of a keypad, its positions, and the outputs whose conditions ask for it.
          */
-        ButtonView: {
+        ButtonLine: {
             /** Id */
             id: string;
             /** Name */
@@ -3599,10 +3610,10 @@ export interface components {
             asked_by: string[];
         };
         /**
-         * ChannelView
-         * @description An output of a module or box: when it is on, what it bears and the most that it carries.
+         * ChannelLine
+         * @description An output: what it bears and is set to, when it is on, and the most that it carries in A.
          */
-        ChannelView: {
+        ChannelLine: {
             /** Name */
             name: string;
             /** Is Bridge */
@@ -3623,28 +3634,31 @@ export interface components {
             circuits: string[];
         };
         /**
-         * HeardView
-         * @description A name that conditions may ask for, in words, its positions, and the bus that tells it.
+         * Heard
+         * @description A name that conditions of a part may ask for: what it is in words, and the bus it comes over.
+         *
+         *     ``told`` is False where nothing tells it, ``led`` where nothing leads it there and it is taken
+         *     as told.
          */
-        HeardView: {
+        Heard: {
             /** Name */
             name: string;
             /** Said */
             said: string;
-            /** Kind */
-            kind: string;
-            /** Positions */
-            positions: string[];
             /** Over */
             over: string;
             /** Told */
             told: boolean;
+            /** Led */
+            led: boolean;
+            /** Asked */
+            asked: components["schemas"]["Asking"][];
         };
         /**
-         * KeypadView
+         * KeypadLine
          * @description A keypad and its buttons.
          */
-        KeypadView: {
+        KeypadLine: {
             /** Id */
             id: string;
             /** Name */
@@ -3652,13 +3666,15 @@ export interface components {
             /** Place */
             place: string;
             /** Buttons */
-            buttons: components["schemas"]["ButtonView"][];
+            buttons: components["schemas"]["ButtonLine"][];
         };
         /**
-         * LossView
-         * @description One thing lost: the loads that are dead without it, and those that still come on.
+         * Loss
+         * @description One thing lost, the loads that are dead without it, and those that still come on.
+         *
+         *     ``kind`` is bus, module, keypad or control box.
          */
-        LossView: {
+        Loss: {
             /** Id */
             id: string;
             /** Name */
@@ -3671,10 +3687,10 @@ export interface components {
             left: string[];
         };
         /**
-         * ModuleView
-         * @description A module, or a box with outputs, and what its conditions hear.
+         * ModuleLine
+         * @description A module, or a box with outputs; ``most_a`` is all of it at once, ``bears_a`` what it may.
          */
-        ModuleView: {
+        ModuleLine: {
             /** Id */
             id: string;
             /** Name */
@@ -3694,39 +3710,43 @@ export interface components {
             /** Most Inputs */
             most_inputs: number | null;
             /** Channels */
-            channels: components["schemas"]["ChannelView"][];
+            channels: components["schemas"]["ChannelLine"][];
             /** Heard */
-            heard: components["schemas"]["HeardView"][];
+            heard: components["schemas"]["Heard"][];
         };
         /**
-         * ModulesView
+         * Modules
          * @description Everything that conditions switch, and what it hangs on.
          */
-        ModulesView: {
+        Modules: {
             /** Modules */
-            modules: components["schemas"]["ModuleView"][];
+            modules: components["schemas"]["ModuleLine"][];
             /** Keypads */
-            keypads: components["schemas"]["KeypadView"][];
+            keypads: components["schemas"]["KeypadLine"][];
             /** Buses */
-            buses: components["schemas"]["BusView"][];
+            buses: components["schemas"]["BusLine"][];
             /** Losses */
-            losses: components["schemas"]["LossView"][];
+            losses: components["schemas"]["Loss"][];
         };
         /**
-         * ChangeOverView
+         * ChangeOver
          * @description The steps in their order, and the ways of the old box that are taken now.
          */
-        ChangeOverView: {
+        ChangeOver: {
             /** Ways Taken */
             ways_taken: number;
             /** Steps */
-            steps: components["schemas"]["ChangeStepView"][];
+            steps: components["schemas"]["ChangeStep"][];
         };
         /**
-         * ChangeStepView
-         * @description One step from the old box to the modules: what goes over, comes out, is cut and laid.
+         * ChangeStep
+         * @description One step from the old box to the modules.
+         *
+         *     ``circuits`` go over in it, and ``done`` have gone before. ``out`` are the fuses and relays that
+         *     come out, ``cut`` the wires; ``laid`` is how many new ones are laid. ``dead`` are loads that
+         *     would not come on after it, and none should be. ``ways_left`` of the old box are taken then.
          */
-        ChangeStepView: {
+        ChangeStep: {
             /** Title */
             title: string;
             /** Why */
@@ -3738,7 +3758,7 @@ export interface components {
             /** Done */
             done: string[];
             /** Stays */
-            stays: components["schemas"]["StaysView"][];
+            stays: components["schemas"]["Stays"][];
             /** Out */
             out: string[];
             /** Cut */
@@ -3753,10 +3773,10 @@ export interface components {
             ways_left: number;
         };
         /**
-         * StaysView
+         * Stays
          * @description A circuit that stays on fuses and relays, and why.
          */
-        StaysView: {
+        Stays: {
             /** Circuit */
             circuit: string;
             /** Name */
@@ -3765,30 +3785,39 @@ export interface components {
             why: string;
         };
         /**
-         * LogicRowView
+         * LogicRow
          * @description Positions of what a condition asks for, and whether it is on then.
          */
-        LogicRowView: {
+        LogicRow: {
             /** Positions */
             positions: string[];
             /** Is On */
             is_on: boolean;
         };
         /**
-         * TriedView
-         * @description A condition in words, its table, what is wrong with it, and whether it says nothing.
+         * Tried
+         * @description A condition as it would be: in words, what is wrong with it, and its table.
+         *
+         *     ``problem`` says why it cannot be written; ``idle`` is always or never. ``names`` head the
+         *     columns of ``rows``, which are left out where they would be more than some dozens.
          */
-        TriedView: {
+        Tried: {
             /** Says */
             says: string;
             /** Problem */
             problem: string;
             /** Idle */
             idle: string;
-            /** Names */
+            /**
+             * Names
+             * @default []
+             */
             names: string[];
-            /** Rows */
-            rows: components["schemas"]["LogicRowView"][];
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["LogicRow"][];
         };
         /**
          * ConditionRequest
@@ -6122,7 +6151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ModulesView"];
+                    "application/json": components["schemas"]["Modules"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -6166,7 +6195,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ChangeOverView"];
+                    "application/json": components["schemas"]["ChangeOver"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -6214,7 +6243,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TriedView"];
+                    "application/json": components["schemas"]["Tried"];
                 };
             };
             400: components["responses"]["Refused"];

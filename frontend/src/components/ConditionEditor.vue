@@ -12,8 +12,8 @@ import { typedNumber } from '@/format'
  */
 const props = defineProps<{
   part: string
-  channel: Schemas['ChannelView']
-  heard: Schemas['HeardView'][]
+  channel: Schemas['ChannelLine']
+  heard: Schemas['Heard'][]
   save: (when: string, limit_a: number | null) => Promise<boolean>
 }>()
 const emit = defineEmits<{ close: [] }>()
@@ -22,7 +22,7 @@ const id = useBuildId()
 const field = ref<HTMLTextAreaElement>()
 const when = ref(props.channel.when)
 const limit = ref(props.channel.limit_a === null ? '' : String(props.channel.limit_a))
-const tried = ref<Schemas['TriedView'] | null>(null)
+const tried = ref<Schemas['Tried'] | null>(null)
 const busy = ref(false)
 
 const JOINS = ['and', 'or', 'not', '(', ')']
@@ -30,19 +30,10 @@ const TIMED = [
   { said: 'flashing', text: 'flash()', back: 1 },
   { said: 'and some s longer', text: 'longer(, 20)', back: 5 },
 ]
-const VALUES: Record<string, string> = {
-  coolant_c: 'coolant_c > 92 off below 87',
-  engine_rpm: 'engine_rpm > 0',
-  speed_kmh: 'speed_kmh > 10',
-}
 const words = computed(() =>
   props.heard
-    .filter((row) => row.told && (row.kind !== 'switch' || row.over))
-    .flatMap((row) =>
-      row.positions.length
-        ? row.positions.slice(1).map((at) => ({ text: `${row.name} is ${at}`, said: `${row.said}: ${at}`, over: row.over }))
-        : [{ text: VALUES[row.name] ?? row.name, said: row.said, over: row.over }],
-    ),
+    .filter((row) => row.told && row.led)
+    .flatMap((row) => row.asked.map((one) => ({ ...one, over: row.over }))),
 )
 const amps = computed(() => (limit.value.trim() ? typedNumber(limit.value) : null))
 const badLimit = computed(() => limit.value.trim() !== '' && !(amps.value !== null && amps.value > 0))

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { BuildView, Schemas } from '@/api/client'
 
 /** Which functions are dead, whole or in part, when one bus, module or keypad is lost. */
-const props = defineProps<{ losses: Schemas['LossView'][]; build: BuildView }>()
+const props = defineProps<{ losses: Schemas['Loss'][]; build: BuildView }>()
 
 interface Cell {
   word: string
@@ -21,7 +21,7 @@ const rows = computed(() => {
   return circuits.map((circuit) => ({ circuit, cells: props.losses.map((loss) => cell(loss, circuit.id)) }))
 })
 
-function cell(loss: Schemas['LossView'], circuit: string): Cell {
+function cell(loss: Schemas['Loss'], circuit: string): Cell {
   const mine = (loads: string[]): string[] => loads.filter((load) => circuitOf.value.get(load) === circuit)
   const dead = mine(loss.dead)
   const left = mine(loss.left)

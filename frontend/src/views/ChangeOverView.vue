@@ -8,7 +8,7 @@ import { useBuild, useBuildId, useChangeOver } from '@/api/queries'
 import FeedTabs from '@/components/FeedTabs.vue'
 
 /** From the old fuse box to the modules, bit by bit: the car runs after every step. */
-type Step = Schemas['ChangeStepView']
+type Step = Schemas['ChangeStep']
 
 const id = useBuildId()
 const { data: build } = useBuild(id)

@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useModules } from '@/api/queries'
 import ConditionEditor from '@/components/ConditionEditor.vue'
+import EditCell from '@/components/EditCell.vue'
 import FeedTabs from '@/components/FeedTabs.vue'
 import LossTable from '@/components/LossTable.vue'
 import { fixed } from '@/format'
@@ -19,26 +20,30 @@ const open = ref('')
 const modules = computed(() => found.value?.modules ?? [])
 const larger = computed(() => modules.value.filter((row) => row.kind === 'module'))
 
-function key(module: Schemas['ModuleView'], channel: Schemas['ChannelView']): string {
+function key(module: Schemas['ModuleLine'], channel: Schemas['ChannelLine']): string {
   return `${module.id}.${channel.name}`
 }
 
-async function save(module: Schemas['ModuleView'], channel: string, when: string, limit_a: number | null): Promise<boolean> {
+async function save(module: Schemas['ModuleLine'], channel: string, when: string, limit_a: number | null): Promise<boolean> {
   return edit(`${module.name}, ${channel}: ${when || 'never'}`, [
     { op: 'set_condition', part: module.id, output: channel, when, limit_a },
   ], () => (open.value = ''))
 }
 
+function rename(button: string, name: string, done: () => void): Promise<boolean> {
+  return edit(`Call a button ${name}`, [{ op: 'change', collection: 'parts', id: button, fields: { name } }], done)
+}
+
 /** Channels that do something, and the one that is being written. */
-function shown(module: Schemas['ModuleView']): Schemas['ChannelView'][] {
+function shown(module: Schemas['ModuleLine']): Schemas['ChannelLine'][] {
   return module.channels.filter((row) => row.when || open.value === key(module, row))
 }
 
-function free(module: Schemas['ModuleView']): Schemas['ChannelView'][] {
+function free(module: Schemas['ModuleLine']): Schemas['ChannelLine'][] {
   return module.channels.filter((row) => !row.when && open.value !== key(module, row))
 }
 
-function used(module: Schemas['ModuleView']): number {
+function used(module: Schemas['ModuleLine']): number {
   return module.channels.filter((row) => row.when).length
 }
 </script>
@@ -143,7 +148,12 @@ function used(module: Schemas['ModuleView']): number {
           <p class="quiet facts">{{ pad.place }}</p>
           <ul class="buttons">
             <li v-for="button in pad.buttons" :key="button.id">
-              <b>{{ button.name }}</b>
+              <EditCell
+                class="button-name"
+                :text="button.name"
+                :label="`name of ${button.name}`"
+                :save="(name, done) => rename(button.id, name, done)"
+              />
               <span>{{ button.held ? 'held' : button.positions.join(', ') }}</span>
               <span :class="button.asked_by.length ? 'quiet' : 'over'">
                 {{ button.asked_by.join('; ') || 'no condition asks for it' }}
@@ -293,6 +303,10 @@ tbody th {
   padding: 0;
   margin: 4px 0;
   list-style: none;
+}
+
+.button-name {
+  font-weight: 600;
 }
 
 .buttons li {
