@@ -21,18 +21,32 @@ import numpy as np
 from circuitry.errors import UnusableInput
 
 MOST_CHARACTERS = 300
-VALUES: Mapping[str, float] = {"engine_rpm": 0.0, "coolant_c": 20.0, "speed_kmh": 0.0}
+VALUES: Mapping[str, float] = {
+    "engine_rpm": 0.0,
+    "coolant_c": 20.0,
+    "speed_kmh": 0.0,
+    "daylight_percent": 0.0,
+}
 """What a sensor on the data bus may tell, and what it is while nobody says otherwise."""
-UNITS = {"engine_rpm": "rpm", "coolant_c": "°C", "speed_kmh": "km/h"}
+UNITS = {"engine_rpm": "rpm", "coolant_c": "°C", "speed_kmh": "km/h", "daylight_percent": "%"}
 SPOKEN_VALUES = {
     "engine_rpm": "engine speed",
     "coolant_c": "coolant temperature",
     "speed_kmh": "road speed",
+    "daylight_percent": "daylight",
 }
+MOST: Mapping[str, float] = {
+    "engine_rpm": 7000.0,
+    "coolant_c": 130.0,
+    "speed_kmh": 200.0,
+    "daylight_percent": 100.0,
+}
+"""What a value is at most, for a slider."""
 EXAMPLES = {
     "engine_rpm": "engine_rpm > 0",
     "coolant_c": "coolant_c > 92 off below 87",
     "speed_kmh": "speed_kmh > 10",
+    "daylight_percent": "daylight_percent < 20",
 }
 """How a value is usually asked for, to be changed."""
 BUS_LOST = "bus_lost"

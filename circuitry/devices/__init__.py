@@ -11,6 +11,15 @@ from circuitry.devices.registry import (
     is_switch,
     switches_of,
     terminals_of,
+    values_felt,
 )
 
-__all__ = ["DEVICES", "device_of", "electronics_of", "is_switch", "switches_of", "terminals_of"]
+__all__ = [
+    "DEVICES",
+    "device_of",
+    "electronics_of",
+    "is_switch",
+    "switches_of",
+    "terminals_of",
+    "values_felt",
+]

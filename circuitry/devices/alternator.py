@@ -1,6 +1,7 @@
 """The alternator: a regulated source, once its field is excited and the engine turns."""
 
 from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -30,6 +31,7 @@ class Alternator(Device):
     """
 
     kind = "alternator"
+    goes_with = "engine_rpm"
     figures = (
         Figure("rated_a", "rating", "A", USUAL_A),
         Figure("regulated_v", "regulated to", "V", REGULATED_V),
@@ -68,7 +70,8 @@ class _Alternators:
         return excited & (asked.rpm > CUT_IN_RPM)
 
 
-def alternator_share(engine_rpm: float) -> float:
-    """Share of its rated current that an alternator gives at an engine speed, by straight lines."""
+def alternator_share(engine_rpm: Any) -> Any:
+    """Share of its rated current that an alternator gives at an engine speed, by straight lines;
+    a figure, or an array of them."""
     speeds, shares = zip(*CURVE, strict=True)
-    return float(np.interp(engine_rpm, speeds, shares))
+    return np.interp(engine_rpm, speeds, shares)

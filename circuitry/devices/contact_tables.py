@@ -88,6 +88,14 @@ SWITCHES: Mapping[str, ContactTable] = MappingProxyType(
             ("fast", (("in", "fast"),)),
             ("wash", (("in", "slow", "wash"),)),
         ),
+        "Wiper switch with park, interval and wash": _joins(
+            "in",
+            ("off", (("park", "slow"),)),
+            ("interval", (("park", "slow"), ("in", "interval"))),
+            ("slow", (("in", "slow"),)),
+            ("fast", (("in", "fast"),)),
+            ("wash", (("in", "slow", "wash"),)),
+        ),
         "Two-speed switch": _from("in", ("off", ()), ("slow", ("slow",)), ("fast", ("fast",))),
         "Three-speed switch": _from(
             "in", ("off", ()), ("1", ("one",)), ("2", ("two",)), ("3", ("three",))
@@ -121,6 +129,9 @@ SENSORS: Mapping[str, ContactTable] = MappingProxyType(
         "Neutral switch": _from("in", ("neutral", ("out",)), ("in gear", ())),
         "Limit switch": _from("in", ("free", ("out",)), ("at limit", ())),
         "Inertia switch": _from("in", ("normal", ("out",)), ("tripped", ())),
+        "Service plug": _from("in", ("in place", ("out",)), ("pulled", ())),
+        "Charge plug sensor": _from("in", ("unplugged", ()), ("plugged in", ("out",))),
+        "Precharge signal": _from("in", ("charging", ()), ("done", ("out",))),
     }
 )
 TABLES: Mapping[str, ContactTable] = MappingProxyType({**SWITCHES, **SENSORS})

@@ -116,6 +116,8 @@ class Device:
     """Whether wires of other circuits usually land on it too."""
     drawn_by_use = False
     """Whether a drawing shows only those of its terminals that something in it is joined to."""
+    goes_with = ""
+    """The value that says how much it gives, where it is such a source."""
     points = ""
     """The word for the points that one is given by number; empty where there are none."""
 

@@ -45,8 +45,11 @@ class Law:
         """Current in A and its derivative in A/V at this voltage."""
         raise NotImplementedError
 
+    goes_with = ""
+    """The value that says how much it can give: engine speed, daylight; empty for all others."""
+
     def limited(self, share: Figure) -> Self:
-        """The same law where the engine's speed lets it give only this share of its most."""
+        """The same law where what it goes with lets it give only this share of its most."""
         return self
 
     def expression(self, v: str) -> str:
@@ -429,6 +432,7 @@ class Generator(Law):
     regulated_v: Figure
     most_a: Figure
     inner_ohm: Figure = ALTERNATOR_OHM
+    goes_with = "engine_rpm"
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         asked_a = (self.regulated_v - voltage_v) / self.inner_ohm
@@ -442,6 +446,44 @@ class Generator(Law):
     def expression(self, v: str) -> str:
         asked = f"({self.regulated_v!r}-{v})/{self.inner_ohm!r}"
         return f"{v}*{LEAKAGE_S}-max(0,min({self.most_a!r},{asked}))"
+
+
+class Converter(Generator):
+    """A d.c. converter: it gives as an alternator does, whatever the speed of anything."""
+
+    goes_with = ""
+
+
+class SolarCells(Generator):
+    """Cells behind their controller: they give as an alternator does, as much as there is light."""
+
+    goes_with = "daylight_percent"
+
+
+@dataclass(frozen=True)
+class StoredCharge(Law):
+    """A lead battery beside the first: its open voltage behind a resistance while it gives; while
+    it takes, no more than its plates accept.
+
+    ``I = I_most (1 − exp(−(V − E) / I_most R))`` above the open voltage: the same slope at rest,
+    and a limit of about a quarter of its capacity in an hour, as a discharged lead battery takes.
+    """
+
+    open_v: Figure
+    inner_ohm: Figure
+    accepts_a: Figure
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        asked_a = (voltage_v - self.open_v) / self.inner_ohm
+        left = np.exp(-np.maximum(asked_a, 0.0) / self.accepts_a)
+        taken_a = np.where(asked_a > 0, self.accepts_a * (1 - left), asked_a)
+        slope = np.where(asked_a > 0, left, 1.0) / self.inner_ohm
+        return taken_a + (voltage_v - self.open_v) * LEAKAGE_S, slope + LEAKAGE_S
+
+    def expression(self, v: str) -> str:
+        asked = f"({v}-{self.open_v!r})/{self.inner_ohm!r}"
+        taken = f"{self.accepts_a!r}*(1-exp(-max(0,{asked})/{self.accepts_a!r}))"
+        return f"(({v}>{self.open_v!r})?({taken}):({asked}))+({v}-{self.open_v!r})*{LEAKAGE_S}"
 
 
 def _limited(voltage_v: Figure, rated_a: Figure, knee_v: Figure) -> tuple[Figure, Figure]:

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping
 
 from circuitry.design.model import Build, Part
 from circuitry.devices.contact_tables import SENSORS
-from circuitry.devices.device import Around, Branch, Figure
+from circuitry.devices.device import Around, Branch, Crossing, Figure
+from circuitry.devices.resistor import COST
 from circuitry.devices.switch import CARRIED, Switch
 from circuitry.errors import UnusableInput
 
@@ -38,4 +39,4 @@ class Sensor(Switch):
         yield from super().branches(part, around)
         if part.contacts is None:
             ohm = max(part.number("resistance_ohm", USUAL_SENDER_OHM), 1e-3)
-            yield Branch("sender", "signal", "ground", 1 / ohm)
+            yield Branch("sender", "signal", "ground", 1 / ohm, crossing=Crossing(COST))

@@ -6,8 +6,8 @@ same laws as in ``circuitry.devices.laws``, in the expression syntax that SPICE 
 
 import networkx as nx
 
-from circuitry.devices.alternator import alternator_share
 from circuitry.devices.battery import battery_supply
+from circuitry.devices.given import share_given
 from circuitry.network.equations import Element
 from circuitry.network.network import Network, Solution
 
@@ -70,7 +70,7 @@ def _element(
             f"R{number} {inner} {a} {supply.resistance_ohm!r}",
         ]
     if element.law is not None:
-        share = alternator_share(solution.state.values.get("engine_rpm", 0.0))
+        share = share_given(element.law.goes_with, solution.state.values)
         return [about, element.law.limited(share).netlist(str(number), str(a), str(b))]
     if element.emf_v:
         inner = f"inner{number}"

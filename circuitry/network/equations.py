@@ -19,6 +19,7 @@ Open contacts are elements without conductance. Of what they leave floating one 
 at zero, and all of it is reported as floating.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -96,18 +97,18 @@ class Extra:
 @dataclass(frozen=True)
 class Drive:
     """What states give the elements: conductances in S, sources in V and which conduct, by element
-    and state; the laws, and the state's share of what generators give at most."""
+    and state; and by what sources go with, the share that they give of their most, by state."""
 
     conductance_s: Matrix
     emf_v: Matrix
     conducts: Flags
-    generated: Vector
+    generated: Mapping[str, Vector]
     extra: Extra | None = None
 
     @property
     def states(self) -> int:
         """How many states there are."""
-        return len(self.generated)
+        return int(self.conducts.shape[1])
 
     def take(self, columns: Any) -> "Drive":
         """Only some of the states, by number or flag."""
@@ -116,7 +117,7 @@ class Drive:
             self.conductance_s[:, columns],
             self.emf_v[:, columns],
             self.conducts[:, columns],
-            self.generated[columns],
+            {name: share[columns] for name, share in self.generated.items()},
             extra,
         )
 

@@ -1,5 +1,6 @@
 """The laws of many elements as arrays, those of one kind answered together."""
 
+from collections.abc import Mapping
 from copy import copy
 from dataclasses import fields
 from typing import Any
@@ -24,10 +25,13 @@ class LawTable:
             (_rows(at), kind(**_stacked([laws[row] for row in at]))) for kind, at in rows.items()
         ]
 
-    def limited(self, share: Figure) -> "LawTable":
-        """The same where what goes with the engine's speed gives only a share, by state."""
+    def limited(self, shares: Mapping[str, Figure]) -> "LawTable":
+        """The same where sources give only a share, by state, of what they go with."""
         other = copy(self)
-        other._groups = [(at, law.limited(share[:, None])) for at, law in self._groups]
+        other._groups = [
+            (at, law.limited(shares[law.goes_with][:, None]) if law.goes_with else law)
+            for at, law in self._groups
+        ]
         return other
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:

@@ -14,10 +14,10 @@ import numpy.typing as npt
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.state import State, position_of
 from circuitry.devices import switches_of
-from circuitry.devices.alternator import alternator_share
 from circuitry.devices.battery import battery_supply
 from circuitry.devices.electronics import low, on
 from circuitry.devices.flasher import flasher_works
+from circuitry.devices.given import SHARES
 from circuitry.devices.moving import LIT, Asked, Closed
 from circuitry.devices.relay import PULLED_IN
 from circuitry.document.checks import check_state
@@ -45,6 +45,12 @@ CARRIES = ("wire", "fuse", "contact", "output")
 MOST_MOVES = 60
 TOGETHER = 64
 """States that are solved at once: enough to save time, few enough to stay in the cache."""
+
+THROUGH_PARTS = (
+    *("diode", "resistor", "ammeter"),
+    *("alternator", "converter", "second source", "solar"),
+)
+"""Elements of parts of which a solution says what flows through them, by part."""
 
 
 @dataclass(frozen=True)
@@ -85,8 +91,8 @@ class Solution:
     ``terminal_v`` is against battery negative, None where a terminal floats; ``wire_a`` runs from
     ``from_terminal`` to ``to_terminal``; ``fuse_a`` from in to out; ``contact_a`` is the largest
     current in any contact of a switch or relay; ``output_a`` that of each output of a box and each
-    channel of a module; ``part_a`` that of diodes, resistors and alternators. ``closed`` are the
-    contacts that moved by themselves. ``residual_a`` is the worst node of Kirchhoff's law,
+    channel of a module; ``part_a`` that of diodes, resistors, meters and sources. ``closed`` are
+    the contacts that moved by themselves. ``residual_a`` is the worst node of Kirchhoff's law,
     ``power_mismatch`` the share of source power not found again in the elements.
     """
 
@@ -399,7 +405,7 @@ class Network:
         siemens, emf_v = self._siemens[:, None] * conducts, self._emf_v[:, None] * conducts
         siemens[layout.source] = [1 / supply.resistance_ohm for supply in supplies]
         emf_v[layout.source] = [supply.emf_v for supply in supplies]
-        generated = np.array([alternator_share(rpm) for rpm in asked.rpm.tolist()])
+        generated = {name: share(asked.value(name)) for name, share in SHARES.items()}
         return Drive(siemens, emf_v, conducts, generated)
 
     def _at(self, state: State) -> Flags:
@@ -472,7 +478,7 @@ class Network:
             output_a=output_a,
             part_a={
                 owner: amp
-                for kind in ("diode", "resistor", "alternator")
+                for kind in THROUGH_PARTS
                 for owner, amp in layout.by_owner(kind, amps).items()
             },
             loads=self._readings(state, volts, amps),

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from circuitry.design.model import Terminal
 
-TAKES_POWER = frozenset({"resistor", "field"})
+TAKES_POWER = frozenset({"resistor", "field", "sender"})
 
 
 @dataclass(frozen=True)

@@ -10,12 +10,14 @@ from circuitry.errors import UnusableInput
 from circuitry.recipes import (
     buses,
     comfort,
+    electric,
     engine,
     extras,
     heavy,
     lamps,
     logic,
     motors,
+    sources,
     supply,
     trailer,
     turning,
@@ -82,6 +84,8 @@ RECIPES: Mapping[str, Recipe] = MappingProxyType(
             comfort,
             extras,
             supply,
+            sources,
+            electric,
             heavy,
         )
         for recipe in page.RECIPES

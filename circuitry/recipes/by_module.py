@@ -11,7 +11,7 @@ from circuitry.recipes.job import Job
 from circuitry.recipes.lamps import ONE_FUSE, SIDES
 from circuitry.recipes.logic import switch_output
 from circuitry.recipes.modules import Channel, OnModules, all_of, any_of
-from circuitry.recipes.motors import box_output, wiper_motor
+from circuitry.recipes.motors import box_output, has_interval, wiper_motor
 
 
 def headlamps(job: Job) -> None:
@@ -139,6 +139,8 @@ def wipers(job: Job) -> None:
     pump = job.load("pump")
     slowly, fastly = at.channel(slow), at.channel(fast)
     wiping = at.told(slowly, switch, "slow")
+    if has_interval(switch):
+        wiping = any_of(wiping, f"flash({at.told(slowly, switch, 'interval')})")
     parked = at.told(slowly, unit, "31b", called="wiper-parked")
     faster = at.told(slowly, switch, "fast")
     until_parked = f"{wiping} or (not {parked} and not {faster})"

@@ -11,8 +11,13 @@ from circuitry.recipes.protection import fuse_output
 
 WAY_POINTS = ("ground point", "bus bar", "stud")
 """Kinds at which wires of several circuits meet."""
+IN_THE_LEAD = ("isolator", "ammeter")
+"""Kinds that a recipe puts into a wire of others, and that these are led past again."""
 LAST_POINTS = ("ground point", "battery")
-WRITTEN_KINDS = ("relay", "diode", "resistor", "splice", "box")
+WRITTEN_KINDS = (
+    *("relay", "diode", "resistor", "splice", "box", "ammeter"),
+    *("second battery", "split-charge relay", "solar panel", "converter"),
+)
 """Kinds that a recipe adds of its own accord, and so takes out again; the rest the builder owns."""
 
 
@@ -20,7 +25,7 @@ def clear(draft: Draft, circuit: Circuit) -> None:
     """Take out the wires and small parts of a circuit; a feed others need passes to one of them."""
     _lead_past_isolators(draft, circuit)
     pass_inputs_on(draft, circuit)
-    isolators = {part.id for part in _own(draft, circuit, "isolator")}
+    isolators = {part.id for part in _own(draft, circuit, *IN_THE_LEAD)}
     for wire in [w for w in draft.wires.values() if w.circuit == circuit.id]:
         heir = (
             _heir(draft, wire.from_terminal, circuit)
@@ -57,7 +62,7 @@ def sweep_fuses(draft: Draft) -> None:
 
 def _lead_past_isolators(draft: Draft, circuit: Circuit) -> None:
     """Put back what other circuits have behind the isolators of this one, where it was before."""
-    for isolator in _own(draft, circuit, "isolator"):
+    for isolator in _own(draft, circuit, *IN_THE_LEAD):
         for wire in [w for w in draft.wires.values() if w.circuit != circuit.id]:
             for end in ("from_terminal", "to_terminal"):
                 terminal = getattr(wire, end)
@@ -69,7 +74,7 @@ def _lead_past_isolators(draft: Draft, circuit: Circuit) -> None:
 
 def _past(draft: Draft, isolator: Part, terminal: Terminal) -> Terminal | None:
     """What the isolator's own circuit brings to the pole that a terminal is on, if anything."""
-    poles = isolator.contacts.positions[0].joins if isolator.contacts else ()
+    poles = isolator.contacts.positions[0].joins if isolator.contacts else (("in", "out"),)
     pole = next((names for names in poles if terminal.name in names), ())
     for wire in draft.wires.values():
         if wire.circuit != isolator.circuit:
@@ -80,7 +85,7 @@ def _past(draft: Draft, isolator: Part, terminal: Terminal) -> Terminal | None:
         ):
             if here.part == isolator.id and here.name in pole and here != terminal:
                 other = draft.parts[there.part]
-                chained = other.kind == "isolator" and other.circuit == isolator.circuit
+                chained = other.kind in IN_THE_LEAD and other.circuit == isolator.circuit
                 return _past(draft, other, there) if chained else there
     return None
 

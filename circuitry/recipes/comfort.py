@@ -7,6 +7,8 @@ from circuitry.recipes.job import Job
 from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
+STABILISER_OHM, HEATER_OHM, SENDER_OHM = 0.1, 80.0, 60.0
+"""Typical: what the contact of an old stabiliser loses, its bimetal's heater, a sender halfway."""
 LAMPS = ("Interior lamp 10 W", "Courtesy lamp 5 W")
 
 
@@ -63,6 +65,34 @@ def cluster(job: Job) -> None:
             job.house(telltale, unit, plus="15", minus=pin)
             job.feed(unit, pin, switch, "in")
             job.ground(switch, "out")
+
+
+def old_gauges(job: Job) -> None:
+    """A stabiliser in the feed of the gauges, whose contact opens and closes so that their mean is
+    10 V; each gauge returns over its sender."""
+    gauges = [(name, job.load(name)) for name in ("fuel", "temperature", "oil")]
+    fitted = [(name, gauge) for name, gauge in gauges if gauge is not None]
+    if not fitted:
+        fitted = [("fuel", job.need_load("fuel"))]
+    place = fitted[0][1].place
+    unit = job.box("Voltage stabiliser", place, ("B", ""), ("I", ""), ("case", "ground"))
+    contact = {"resistance_ohm": STABILISER_OHM, "rated_w": 5.0}
+    heater = {"resistance_ohm": HEATER_OHM, "rated_w": 2.0}
+    for name, figures, first, second in (
+        ("Stabiliser contact", contact, "B", "I"),
+        ("Stabiliser heater", heater, "I", "case"),
+    ):
+        part = job.add("resistor", name, place, figures=figures)
+        job.house(part, unit, **{"1": first, "2": second})
+    job.feed(job.fuse("run"), "out", unit, "B")
+    job.ground(unit, "case")
+    for name, gauge in fitted:
+        at = job.place(f"{name}_sender")
+        figures = {"resistance_ohm": SENDER_OHM}
+        sender = job.add("sensor", f"{gauge.name} sender", at, figures=figures)
+        job.feed(unit, "I", gauge)
+        job.feed(gauge, "-", sender, "signal")
+        job.ground(sender, "ground")
 
 
 def sockets(job: Job) -> None:
@@ -192,6 +222,41 @@ RECIPES = (
             Question("memory_fuse", "fuse", "Memory behind", optional=True),
         ),
         cluster,
+    ),
+    Recipe(
+        "old-gauges",
+        "Gauges behind a stabiliser",
+        "accessory",
+        "comfort",
+        "Old gauges with a slow bimetal live on 10 V in the mean. A stabiliser gives it by "
+        "opening and closing its contact; each gauge returns over its sender.",
+        "The fuel sender sits in the tank: never put more on it than its gauge lets through.",
+        (
+            "All gauges read too much: the case of the stabiliser has no ground, so its contact "
+            "stays closed.",
+            "A voltmeter on its output jumps between 0 and 12 V: that is how it works; the mean "
+            "counts.",
+            "One gauge reads full or nothing: the wire to its sender is on ground, or open.",
+        ),
+        (
+            *(
+                Question(
+                    name,
+                    "load",
+                    f"{name.capitalize()} gauge",
+                    rows=("Gauge for 10 V",),
+                    near=(name, "dash"),
+                    optional=True,
+                    left_out=name == "oil",
+                )
+                for name in ("fuel", "temperature", "oil")
+            ),
+            Question("fuel_sender", "place", "Fuel sender at", near=("tank", "rear", "luggage")),
+            Question("temperature_sender", "place", "Temperature sender at", near=("engine",)),
+            Question("oil_sender", "place", "Oil sender at", near=("engine",)),
+            FUSE,
+        ),
+        old_gauges,
     ),
     Recipe(
         "sockets",

@@ -4,7 +4,8 @@ from circuitry.design.model import Fitted, Part, Way
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.protection import ENGINE_BUS, HEAVY_RELAY
-from circuitry.recipes.recipe import Recipe
+from circuitry.recipes.recipe import FUSE, Recipe
+from circuitry.recipes.supply import key_switch
 
 ASKED = ("box", "coils", "injectors", "lambda_heater", "idle_valve")
 SPARE_WAYS = 2
@@ -47,6 +48,21 @@ def glow_plugs(job: Job) -> None:
     job.feed_switch(button, "run", "Preheat")
     job.coil(relay, button, "out")
     job.loads_on(relay, "87", *plugs)
+
+
+def ballast(job: Job) -> None:
+    """The coil over a resistor while the engine runs, and straight from the fuse while it cranks:
+    a battery that sags to 9 V then still gives the coil what it is made for."""
+    coil, fuse = job.need_load("coil"), job.fuse("run")
+    figures = {"resistance_ohm": job.number("ballast_ohm", 0.5, 5.0), "rated_w": 50.0}
+    resistor = job.add("resistor", "Ballast resistor", coil.place, figures=figures)
+    bypass = job.relay("Ballast bypass relay")
+    job.feed(fuse, "out", resistor, "1")
+    job.feed(resistor, "2", coil)
+    job.feed(fuse, "out", bypass, "30")
+    job.feed(bypass, "87", coil)
+    job.coil(bypass, key_switch(job), "50")
+    job.ground(coil)
 
 
 def _panel(job: Job, loads: int) -> Part:
@@ -93,6 +109,32 @@ RECIPES = (
             _asked("idle_valve", "idle", "Idle valve", "Idle valve"),
         ),
         engine,
+    ),
+    Recipe(
+        "ballast-coil",
+        "Ignition coil with ballast",
+        "engine",
+        "critical",
+        "A coil for 8 V behind a resistor, which a relay bridges while the starter turns.",
+        "The resistor gets hot enough to burn paint and fingers; the coil gives thousands of "
+        "volts with the key on. Stand clear.",
+        (
+            "Fires while cranking and dies as the key springs back: the resistor is open.",
+            "Coil gets hot: a coil for 12 V needs no resistor, one for 8 V always does.",
+            "Hard to start when cold: the bridge over the resistor does not close.",
+        ),
+        (
+            Question(
+                "coil",
+                "load",
+                "Ignition coil",
+                rows=("Ignition coil for a ballast resistor",),
+                near=("coil", "engine", "bulkhead"),
+            ),
+            Question("ballast_ohm", "number", "Ballast, Ω", usual=1.5),
+            FUSE,
+        ),
+        ballast,
     ),
     Recipe(
         "glow-plugs",

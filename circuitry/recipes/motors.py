@@ -32,9 +32,39 @@ def wipers(job: Job) -> None:
     job.feed(fuse, "out", motor, "53a")
     job.feed(switch, "slow", motor, "53")
     job.feed(switch, "fast", motor, "53b")
-    job.feed(motor, "31b", switch, "park")
+    parked: tuple[Part, str] = (motor, "31b")
+    if has_interval(switch):
+        parked = (_wipe_timer(job, fuse, motor, switch), "53e")
+    job.feed(*parked, switch, "park")
     job.ground(motor, "31")
     job.loads_on(switch, "wash", pump)
+
+
+def has_interval(switch: Part) -> bool:
+    """Whether a wiper switch has a position for wiping now and then."""
+    return switch.contacts is not None and "interval" in switch.contacts.terminals
+
+
+def _wipe_timer(job: Job, fuse: Part, motor: Part, switch: Part) -> Part:
+    """A timer in the wire from the park contact: its relay feeds the slow brush for a moment, and
+    the park contact brings the blades home."""
+    pins = (
+        Pin("15", "supply"),
+        Pin("31", "ground"),
+        Pin("interval", "input"),
+        Pin("pulse", "high side", "flash(interval)", 1.0),
+        Pin("31b"),
+        Pin("53e"),
+    )
+    timer = job.box("Wipe timer", job.panel_place(), *pins)
+    relay = job.relay("Wipe timer relay", CHANGEOVER)
+    ends = {"86": "pulse", "85": "31", "87a": "31b", "30": "53e", "87": "15"}
+    job.house(relay, timer, **ends)
+    job.feed(fuse, "out", timer, "15")
+    job.ground(timer, "31")
+    job.feed(switch, "interval", timer, "interval")
+    job.feed(motor, "31b", timer, "31b")
+    return timer
 
 
 def wiper_motor(job: Job) -> tuple[Part, Part, Part]:
@@ -221,19 +251,24 @@ RECIPES = (
         "accessory",
         "safety",
         "Two speeds, wash with wipe, and a park contact that brings the blades home when the "
-        "switch goes to off.",
+        "switch goes to off. A switch with an interval brings the timer that wipes now and then.",
         f"{MOVES} Blades off, or the screen wet.",
         (
             "Blades stop where they are: no feed on 53a, or 31b not led to the switch.",
             "Fuse blows when the switch goes to off: 53a and 31b are swapped.",
             "Blades run on for ever: the park contact does not reach its ground.",
+            "Interval wipes once and stops halfway: the timer sits in the wire to 53 and not in "
+            "that of the park contact.",
         ),
         (
             Question(
                 "switch",
                 "switch",
                 "Wiper switch",
-                rows=("Wiper switch with park and wash",),
+                rows=(
+                    "Wiper switch with park and wash",
+                    "Wiper switch with park, interval and wash",
+                ),
                 near=("wiper", "column"),
             ),
             Question(

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from circuitry.design.model import Housed, Part, Terminal, Way
+from circuitry.design.model import Housed, Part, Terminal, Way, Wire
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
@@ -25,7 +25,7 @@ def starter(job: Job) -> None:
         job.feed_switch(button, "run", "Start button")
         start = Terminal(button.id, "out")
     else:
-        key = _key_switch(job)
+        key = key_switch(job)
         start = Terminal(key.id, "50")
         if brake is not None:
             job.feed(start, "", brake, "in")
@@ -83,7 +83,8 @@ def _button(job: Job, button: Part, brake: Part) -> Terminal:
     return Terminal(relay.id, "87")
 
 
-def _key_switch(job: Job) -> Part:
+def key_switch(job: Job) -> Part:
+    """The key switch of the car; raises UnusableInput where it has none."""
     for part in job.draft.parts.values():
         if part.kind == "key switch":
             return part
@@ -111,7 +112,7 @@ def charging(job: Job) -> None:
 
 def ignition_feed(job: Job) -> None:
     """A relay that the key pulls in feeds a bus of a panel."""
-    panel, key = _panel(job), _key_switch(job)
+    panel, key = _panel(job), key_switch(job)
     bus = _bus(job, panel)
     output = "15" if job.choice("key") == "run" else "75"
     fuse = job.line_fuse(f"{job.circuit.name} fuse", job.panel_place(), "bolt-down M5")
@@ -178,6 +179,8 @@ def main_feed(job: Job) -> None:
     outside = job.switch("outside")
     isolators = [part for part in (inside, outside) if part is not None]
     for wire in job.draft.wires_on(start):
+        if _stays_on(job, wire):
+            continue
         moved = Terminal(isolators[-1].id, "out")
         here = "from_terminal" if wire.from_terminal == start else "to_terminal"
         job.draft.wires[wire.id] = replace(wire, **{here: moved})  # type: ignore[arg-type]
@@ -189,6 +192,12 @@ def main_feed(job: Job) -> None:
         _stop_engine(job, inside, start)
 
 
+def _stays_on(job: Job, wire: Wire) -> bool:
+    """Whether a wire on the battery is there to charge it with everything else off."""
+    own = (part for part in job.draft.parts.values() if part.circuit == wire.circuit)
+    return any(part.kind == "solar panel" for part in own)
+
+
 def keep_short(job: Job, end: Terminal) -> None:
     """A lead that no fuse protects yet gets no more than it needs at its ends."""
     wire = job.draft.wires_on(end)[0]
@@ -198,7 +207,7 @@ def keep_short(job: Job, end: Terminal) -> None:
 def _stop_engine(job: Job, isolator: Part, behind: Terminal) -> None:
     """Lead the key's feed over the ignition pole, and what is behind the isolators to ground when
     off: the alternator runs down there, and nothing of it comes out of the battery."""
-    key = _key_switch(job)
+    key = key_switch(job)
     common = Terminal(key.id, key.contacts.common if key.contacts else "30")
     for wire in job.draft.wires_on(common):
         moved = Terminal(isolator.id, "ignition-in")

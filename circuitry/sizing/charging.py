@@ -17,10 +17,13 @@ from circuitry.sizing.choose import LoadDrop
 from circuitry.sizing.drop import is_missed
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import Charging, Sizing
-from circuitry.sizing.states import CHARGING_RPM, DesignState
+from circuitry.sizing.states import CHARGING as ALL_GIVE
+from circuitry.sizing.states import DesignState
 
 ROAD = CHARGING = "charging"
 LEAST_A = 1.0
+OUTPUTS = {"alternator": "B+", "converter": "+"}
+"""What charges the battery, and the terminal at which it does."""
 MOST_VISITS = 20_000
 LOW_BATTERY = Supply(12.0, 1e-4)
 """A battery that takes all that the alternator gives."""
@@ -42,8 +45,8 @@ class ChargingLoops:
     def __init__(self, facts: Facts, node: Mapping[Terminal, int]) -> None:
         self._facts = facts
         self._loops = []
-        for part in facts.build.parts_of_kind("alternator"):
-            ends = Terminal(part.id, "B+"), Terminal(part.id, "-")
+        for part in facts.build.parts_of_kind(*OUTPUTS):
+            ends = Terminal(part.id, OUTPUTS[part.kind]), Terminal(part.id, "-")
             ways = [
                 way
                 for way in facts.paths.ways(*ends, MOST_VISITS).each
@@ -57,7 +60,7 @@ class ChargingLoops:
         """The engine running fast, with nothing switched on but what must be."""
         if not self._loops:
             return []
-        running = State("run", supply=LOW_BATTERY, values={"engine_rpm": CHARGING_RPM})
+        running = State("run", supply=LOW_BATTERY, values=ALL_GIVE)
         return [DesignState(running, {}, ROAD)]
 
     def drops(

@@ -12,6 +12,7 @@ from circuitry.finding import Finding
 from circuitry.network.network import Solution
 from circuitry.sizing.ampacity import enough
 from circuitry.sizing.bearing import Ampacities
+from circuitry.sizing.charging import OUTPUTS
 from circuitry.sizing.choose import LoadDrop, WireChooser
 from circuitry.sizing.duty import Peaks
 from circuitry.sizing.facts import Channel, Facts
@@ -197,7 +198,7 @@ class Reasons:
                 drop.drop_v, drop.limit_v, drop.load_a, tuple(wires[at] for at in drop.wires)
             )
             for drop in self._chooser.drops
-            if self.sized.parts[drop.load].kind == "alternator"
+            if self.sized.parts[drop.load].kind in OUTPUTS
         }
 
     def _load(self, drop: LoadDrop, solution: Solution) -> LoadSizing:

@@ -37,6 +37,8 @@ LEAST_STARTER_MM2 = 33.0
 """A starter's cable, there or back: 35 mm² or 2 AWG."""
 LINKED = frozenset({"stud", "bus bar", "ground point", "battery"})
 TAP_LIMIT_M = 0.3
+MOST_VISITS = 20_000
+"""Terminals that the search for the way between two batteries may visit."""
 
 
 @dataclass(frozen=True)
@@ -105,12 +107,7 @@ class Facts:
         self._around: dict[object, Surroundings] = {}
         self._spans: dict[tuple[Terminal, Terminal, float], tuple[int, int]] = {}
         self.paths = paths_of(build)
-        self._of_starters = frozenset(
-            step.owner
-            for load in build.parts_of_kind("load")
-            if starts(load) and (way := self.paths.to_load(load))
-            for step in way.steps
-        )
+        self._least_on_ways = self._of_batteries() | self._of_starters()
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
         self._returns: Mapping[str, frozenset[str]] = {}
@@ -337,9 +334,28 @@ class Facts:
             max(around.least_mm2, self._least_for_use_mm2(wire)),
         )
 
+    def _of_starters(self) -> dict[str, float]:
+        """The least size of what a starter turns by."""
+        return {
+            step.owner: LEAST_STARTER_MM2
+            for load in self.build.parts_of_kind("load")
+            if starts(load) and (way := self.paths.to_load(load))
+            for step in way.steps
+        }
+
+    def _of_batteries(self) -> dict[str, float]:
+        """The least size of what joins a second battery to the first, there and back."""
+        least: dict[str, float] = {}
+        for battery in self.build.parts_of_kind("second battery"):
+            ends = Terminal(battery.id, "+"), Terminal(battery.id, "-")
+            ways = self.paths.ways(*ends, MOST_VISITS).each
+            for way in sorted(ways, key=lambda way: len(way.steps))[:1]:
+                least |= {step.owner: LEAST_LINK_MM2 for step in way.steps}
+        return least
+
     def _least_for_use_mm2(self, wire: Wire) -> float:
-        if wire.id in self._of_starters:
-            return LEAST_STARTER_MM2
+        if wire.id in self._least_on_ways:
+            return self._least_on_ways[wire.id]
         kinds = {self.build.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)}
         return LEAST_LINK_MM2 if kinds <= LINKED else LEAST_MM2
 

@@ -20,7 +20,10 @@ from circuitry.sizing.ends import MOST_RINGS
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.states import DESIGN_SUPPLIES
 
-THROUGH = ("battery", "fuse", "stud", "bus bar", "isolator", "relay", "key switch", "connector")
+THROUGH = (
+    *("battery", "fuse", "stud", "bus bar", "isolator", "relay", "key switch", "connector"),
+    *("ammeter", "split-charge relay"),
+)
 """Kinds that the supply passes through on its way to panels and modules."""
 Sums = Mapping[str, float]
 """The largest current in A in each key position that design states reach."""

@@ -7,6 +7,7 @@ from typing import Any
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import switches_of
+from circuitry.devices.ammeter import USUAL_SCALE_A
 from circuitry.devices.load import rated_current_a
 from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
@@ -28,6 +29,7 @@ def function_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     yield from _reversed_coils(original, sizing)
     yield from _unrated_switches(original, sizing)
     yield from _straps(sizing)
+    yield from _ammeters(original, sizing)
 
 
 def _turn_lamps(sizing: Sizing) -> Iterator[Finding]:
@@ -203,3 +205,50 @@ def _straps(sizing: Sizing) -> Iterator[Finding]:
                 "Paint and rust stand in its way, and it finds throttle cables and hinges instead. "
                 "Fit a strap from the engine to battery negative or its ground point.",
             )
+
+
+def _ammeters(original: Build, sizing: Sizing) -> Iterator[Finding]:
+    """What an ammeter costs, and whether its scale has what flows through it."""
+    for meter in original.parts_of_kind("ammeter"):
+        most_a = max((abs(row.part_a.get(meter.id, 0.0)) for row in sizing.solutions), default=0.0)
+        scale_a = meter.number("scale_a", USUAL_SCALE_A)
+        yield Finding(
+            "ammeter-in-feed",
+            "look" if most_a > scale_a else "note",
+            (meter.id,),
+            meter.circuit,
+            f"{meter.name} carries the whole car",
+            f"{most_a:.0f} A through it",
+            f"{scale_a:.0f} A on its scale",
+            "All of the supply passes two nuts behind the dash, and a loose one takes the car "
+            "along or burns it. A voltmeter on a run feed says more, over a thin wire with a fuse: "
+            "below 13 V with the engine running, nothing charges.",
+            tuple(_meter_out(original, meter)),
+        )
+
+
+def _meter_out(build: Build, meter: Part) -> Iterator[Mend]:
+    """The wire that was parted for it leads on as before."""
+    on = {
+        name: [
+            wire
+            for wire in build.wires.values()
+            if Terminal(meter.id, name) in (wire.from_terminal, wire.to_terminal)
+        ]
+        for name in ("in", "out")
+    }
+    if len(on["in"]) != 1 or len(on["out"]) != 1:
+        return
+    feeding, leaving = on["in"][0], on["out"][0]
+    away = Terminal(meter.id, "out")
+    beyond = leaving.to_terminal if leaving.from_terminal == away else leaving.from_terminal
+    end = "to_terminal" if feeding.to_terminal.part == meter.id else "from_terminal"
+    fields: dict[str, Any] = {end: str(beyond), "way": None}
+    yield Mend(
+        f"Take {meter.name} out again",
+        (
+            {"op": "change", "collection": "wires", "id": feeding.id, "fields": fields},
+            {"op": "remove", "collection": "wires", "id": leaving.id},
+            {"op": "remove", "collection": "parts", "id": meter.id},
+        ),
+    )

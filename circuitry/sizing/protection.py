@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from circuitry.devices.fuse_times import NEVER_S, longest_time_s
 from circuitry.finding import Finding
 from circuitry.reach.fall import fall_line
+from circuitry.reach.ways import TAKES_POWER
 from circuitry.sizing.fuses import SELECTIVE, fuses_below
 from circuitry.sizing.result import LoadSizing, Sizing
 
@@ -34,7 +35,8 @@ def _shorts_that_last(sizing: Sizing) -> Iterator[Finding]:
     for row in sizing.loads.values():
         fuses = [step.owner for step in row.path.feed if step.kind == "fuse"]
         electronic = any(step.kind == "output" for step in row.path.feed)
-        if not fuses or electronic:
+        limited = any(step.kind in TAKES_POWER for step in row.path.steps)
+        if not fuses or electronic or limited:  # a resistor on the way lets no short be one
             continue
         fuse = sizing.build.parts[fuses[-1]]
         short_a = _short_a(sizing, row)

@@ -13,7 +13,9 @@ from circuitry.reach.paths import Paths, paths_of, state_of
 from circuitry.reach.ways import Path
 
 MOST_NAMED = 4
-CHARGING_RPM = 6000.0
+CHARGES = ("alternator", "converter", "solar panel")
+CHARGING = {"engine_rpm": 6000.0, "daylight_percent": 100.0}
+"""What charges a battery, and what lets it give its most."""
 DESIGN_SUPPLIES = (Supply(12.0, 1e-4), Supply(14.4, 1e-4))
 """Engine off and engine running: a wire answers for the worse."""
 KEYS_FULLEST_FIRST = ("run", "accessory", "crank", "off")
@@ -106,8 +108,8 @@ def reach(build: Build) -> Reach:
             if not any(_within(state, other) for other in states):
                 states.append(state)
     states = [state for state in states if not _shorted(build, paths, state)]
-    if build.parts_of_kind("alternator"):
-        states.append(DesignState(State("run", values={"engine_rpm": CHARGING_RPM}), {}))
+    if build.parts_of_kind(*CHARGES):
+        states.append(DesignState(State("run", values=CHARGING), {}))
     return Reach(
         (*states, *cranking) or AT_REST, easiest, tuple(fullest), frozenset(unsearched), by_key
     )

@@ -7,7 +7,9 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
+from circuitry.design.logic import MOST, SPOKEN_VALUES, UNITS, VALUES
 from circuitry.design.model import Terminal
+from circuitry.devices import values_felt
 from circuitry.network import Solution, State
 from circuitry.plain import plain
 from circuitry.reach.fall import FallLine, fall_line
@@ -51,6 +53,16 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
         "meters_v": solution.meters_v,
         "can_be_lost": [
             {"id": identity, "name": name, "kind": kind} for identity, name, kind in losable
+        ],
+        "values": [
+            {
+                "name": name,
+                "said": SPOKEN_VALUES[name].capitalize(),
+                "unit": UNITS[name],
+                "usual": VALUES[name],
+                "most": MOST[name],
+            }
+            for name in values_felt(network.build)
         ],
         "fall_lines": _live_fall_lines(row, body.circuit, solution),
     }

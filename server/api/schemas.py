@@ -799,6 +799,17 @@ class LosableView(Schema):
     kind: str
 
 
+class ValueView(Schema):
+    """A value that something in the car goes by: what it is called, while nobody says otherwise,
+    and at most."""
+
+    name: str
+    said: str
+    unit: str
+    usual: float
+    most: float
+
+
 class BenchAnswer(Schema):
     """Volts and amps of the build in the state asked for; null where a terminal floats."""
 
@@ -813,6 +824,7 @@ class BenchAnswer(Schema):
     wires: dict[str, float]
     meters_v: list[float | None]
     can_be_lost: list[LosableView]
+    values: list[ValueView]
     fall_lines: list[FallLineView]
 
 

@@ -12,6 +12,7 @@ from typing import Any
 from unittest import TestCase
 
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.state import Supply
 from circuitry.devices.module import module_fields
 from circuitry.document.checks import check
 from circuitry.document.reading import read, write
@@ -772,3 +773,138 @@ class HeavyLoadTruthTest(TruthCase):
         car = replace(car, parts={**car.parts, "winch": heavy})
         with self.assertRaisesRegex(UnusableInput, "contactor of its own"):
             write_recipe(car, RECIPES["heavy-load"], {})
+
+
+class SourceTruthTest(TruthCase):
+    """What feeds the car beside its battery."""
+
+    def test_a_second_battery_keeps_what_is_on_it_alive_and_is_charged_with_the_first(self) -> None:
+        build, _ = sample("second-battery")
+        network = Network(size_build(build).build)
+        standing = network.solve(State("off", supply=Supply(12.0, 0.007)))
+        self.assertGreater(standing.part_a["second-battery"], -11.0)
+        self.assertLess(standing.part_a["second-battery"], -9.0)  # it feeds its socket of 10 A
+        self.assertAlmostEqual(standing.battery_a, 0.0, delta=0.05)
+        driving = network.solve(State("run", supply=Supply(14.4, 1e-4)))
+        self.assertGreater(driving.part_a["second-battery"], 5.0)
+        # no more than a quarter of its capacity an hour, whatever the voltage
+        self.assertLessEqual(driving.part_a["second-battery"], 15.0)
+
+    def test_between_the_two_voltages_a_split_charge_relay_stays_as_it_is(self) -> None:
+        build, _ = sample("second-battery")
+        network = Network(size_build(build).build)
+        joined = {
+            volts: ("split-charge-relay", "joined")
+            in network.solve(State("off", supply=Supply(volts, 1e-4))).closed
+            for volts in (12.7, 13.0, 13.4)
+        }
+        self.assertEqual(joined, {12.7: False, 13.0: False, 13.4: True})
+
+    def test_solar_cells_give_by_the_light_until_the_battery_is_full(self) -> None:
+        build, _ = sample("solar")
+        network = Network(size_build(build).build)
+
+        def given_a(percent: float, volts: float) -> float:
+            light = {"daylight_percent": percent}
+            return network.solve(State("off", values=light, supply=Supply(volts, 1e-4))).battery_a
+
+        self.assertAlmostEqual(given_a(100, 12.5), -20 / 17, delta=0.01)
+        self.assertAlmostEqual(given_a(50, 12.5), -10 / 17, delta=0.01)
+        self.assertAlmostEqual(given_a(0, 12.5), 0.0, delta=0.001)
+        self.assertAlmostEqual(given_a(100, 14.3), 0.0, delta=0.001)
+
+    def test_a_solar_panel_stays_on_the_battery_when_isolators_come(self) -> None:
+        build, _ = sample("solar")
+        build = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False})
+        (lead,) = (w for w in build.wires.values() if str(w.to_terminal) == "solar-fuse.in")
+        self.assertEqual(lead.from_terminal, Terminal("battery", "+"))
+
+    def test_a_converter_feeds_the_car_while_the_key_enables_it(self) -> None:
+        build, _ = sample("converter")
+        network = Network(size_build(build).build)
+        low = Supply(12.0, 0.02)
+        for key, given in (("off", False), ("accessory", False), ("run", True)):
+            solution = network.solve(State(key, supply=low))
+            self.assertEqual(solution.part_a["d-c-converter"] < -1, given, key)
+
+    def test_an_ammeter_tells_of_everything_and_leaves_no_trace(self) -> None:
+        car = bare_car()
+        build = write_recipe(car, RECIPES["sockets"], {"key": "always"})
+        metered = write_recipe(build, RECIPES["ammeter"], {})
+        solution = Network(size_build(metered).build).solve(State("off"))
+        self.assertAlmostEqual(solution.part_a["ammeter"], solution.battery_a, places=6)
+        self.assertGreater(solution.battery_a, 9.0)
+        found = next(r for r in size_build(metered).findings if r.code == "ammeter-in-feed")
+        mended = apply_operations(metered, list(found.mends[0].operations))
+        ends = {(str(w.from_terminal), str(w.to_terminal)) for w in mended.wires.values()}
+        self.assertIn(("main-fuse.out", "stud.stud"), ends)
+        self.assertEqual(self.alive(Network(size_build(mended).build), "off"), {"socket"})
+
+
+class EngineRoomTruthTest(TruthCase):
+    def test_a_ballast_is_bridged_while_the_starter_turns(self) -> None:
+        build, _ = sample("ballast-coil")
+        network = Network(size_build(build).build)
+        solved = {key: network.solve(State(key, supply=Supply(12.0, 1e-4))) for key in KEYS}
+        volts = {key: row.loads["ignition-coil"].volts for key, row in solved.items()}
+        self.assertAlmostEqual(solved["run"].part_a["ballast-resistor"], 3.0, delta=0.01)
+        self.assertAlmostEqual(volts["run"], 12.0 - 3.0 * 1.5, delta=0.5)  # and what wires lose
+        self.assertGreater(volts["crank"], 11.5)
+        self.assertLess(abs(volts["off"]) + abs(volts["accessory"]), 0.01)
+
+    def test_gauges_live_with_the_key_over_their_senders(self) -> None:
+        car = written("old-gauges")
+        for key in KEYS:
+            gauges = {"fuel-gauge", "temperature-gauge"} if key in WITH_RUN else set()
+            alive = {row.removesuffix(" dim") for row in self.alive(car, key)}
+            self.assertEqual(alive, gauges, key)
+
+    def test_an_interval_wipes_now_and_then_and_the_rest_is_as_before(self) -> None:
+        rows = {"row": "Wiper switch with park, interval and wash", "place": "dash"}
+        for build in (bare_car(), car_with_modules()):
+            by = {} if build is bare_car() else {"fed_by": BY_MODULES}
+            wiped = write_recipe(build, RECIPES["wipers"], {"switch": rows, **by})
+            car = Network(size_build(wiped).build)
+            (switch,) = (p.id.replace("-", "_") for p in car.build.parts_of_kind("switch"))
+
+            for at, cam, key, expected in (
+                ("interval", "parked", "run", {"wiper-motor flashing"}),
+                ("interval", "away", "run", {"wiper-motor"}),
+                ("interval", "parked", "off", set()),
+                ("off", "away", "run", {"wiper-motor"}),
+                ("off", "parked", "run", set()),
+                ("slow", "parked", "run", {"wiper-motor"}),
+                ("fast", "parked", "run", {"wiper-motor-fast"}),
+            ):
+                moved = {switch: at, "wiper_park_contact": cam}
+                self.assertEqual(self.alive(car, key, **moved), expected, (by, moved))
+
+
+class DrivetrainTruthTest(TruthCase):
+    """Which contactor coils are fed, by key, charge plug, loop and precharge."""
+
+    def test_contactors_close_in_order_and_let_go_when_the_loop_opens(self) -> None:
+        car = written("drivetrain")
+        at_rest = {"service_plug": "in place", "inertia_switch": "normal"}
+
+        def closed(key: str, **moved: str) -> set[str]:
+            alive = self.alive(car, key, **{**at_rest, **moved})
+            return {row.split("-")[0] for row in alive if "contactor" in row}
+
+        charged = {"says_that_it_is_charged": "done"}
+        plugged = {"charge_plug": "plugged in"}
+        self.assertEqual(closed("off"), set())
+        self.assertEqual(closed("run"), {"minus", "precharge"})
+        self.assertEqual(closed("run", **charged), {"minus", "plus"})
+        self.assertEqual(closed("off", **plugged), {"minus", "precharge"})
+        self.assertEqual(closed("off", **plugged, **charged), {"minus", "plus"})
+        for opened in ({"service_plug": "pulled"}, {"inertia_switch": "tripped"}):
+            self.assertEqual(closed("run", **charged, **opened), set(), opened)
+
+    def test_the_coolant_pump_runs_while_anything_is_live(self) -> None:
+        car = written("drivetrain")
+        self.assertIn("coolant-pump", self.alive(car, "run"))
+        self.assertIn("coolant-pump", self.alive(car, "off", charge_plug="plugged in"))
+        self.assertNotIn("coolant-pump", self.alive(car, "off"))
+        low = self.alive(car, "run", coolant_level_switch="low")
+        self.assertIn("coolant-level-telltale", low)

@@ -92,7 +92,14 @@ def a_box(row: dict) -> None:
     row["wires"].append(wire(11, "fuse.out", "light.in", size=None))
 
 
+def an_ammeter(row: dict) -> None:
+    row["parts"].append(part("meter", "ammeter"))
+    row["wires"][1] |= {"to_terminal": "meter.in"}
+    row["wires"].append(wire(10, "meter.out", "light.in", size=None))
+
+
 MISTAKES: dict[str, Change] = {
+    "ammeter-in-feed": an_ammeter,
     "wire-too-thin": a_fuse_too_large,
     "drop-too-high": a_long_thin_wire,
     "short-lasts": a_long_thin_wire,

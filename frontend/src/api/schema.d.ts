@@ -2481,6 +2481,8 @@ export interface components {
             meters_v: (number | null)[];
             /** Can Be Lost */
             can_be_lost: components["schemas"]["LosableView"][];
+            /** Values */
+            values: components["schemas"]["ValueView"][];
             /** Fall Lines */
             fall_lines: components["schemas"]["FallLineView"][];
         };
@@ -2599,6 +2601,23 @@ export interface components {
             pulled_in: boolean;
             /** Coil Volts */
             coil_volts: number;
+        };
+        /**
+         * ValueView
+         * @description A value that something in the car goes by: what it is called, while nobody says otherwise,
+         *     and at most.
+         */
+        ValueView: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: number;
+            /** Most */
+            most: number;
         };
         /**
          * BenchRequest

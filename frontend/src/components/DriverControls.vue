@@ -26,17 +26,8 @@ const moved = computed(
     state.value.lost.length > 0,
 )
 
-/** What sensors tell, where something in this car listens. */
-const VALUES = [
-  { name: 'engine_rpm', said: 'Engine speed', unit: 'rpm', most: 7000, step: 100, usual: 0 },
-  { name: 'coolant_c', said: 'Coolant', unit: '°C', most: 130, step: 1, usual: 20 },
-  { name: 'speed_kmh', said: 'Road speed', unit: 'km/h', most: 200, step: 1, usual: 0 },
-]
-const values = computed(() => {
-  const listens = props.build.parts.flatMap((part) => [...part.ways, ...part.pins].map((row) => row.when)).join(' ')
-  const charges = props.build.parts.some((part) => part.kind === 'alternator')
-  return VALUES.filter((row) => listens.includes(row.name) || (charges && row.name === 'engine_rpm'))
-})
+/** What something in this car goes by. */
+const values = computed(() => readings.value?.values ?? [])
 
 function tell(name: string, event: Event): void {
   const value = Number((event.target as HTMLInputElement).value)
@@ -76,7 +67,7 @@ function toggle(part: Schemas['PartView']): void {
             type="range"
             min="0"
             :max="row.most"
-            :step="row.step"
+            :step="row.most >= 1000 ? 100 : 1"
             :value="state.values[row.name] ?? row.usual"
             @change="tell(row.name, $event)"
           />
