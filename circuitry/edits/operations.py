@@ -53,7 +53,16 @@ from circuitry.recipes.whole import (
 )
 from circuitry.sizing.placement import moved
 from circuitry.stock import TypedRow, found_by_name, set_cells, wire_as_wished
-from circuitry.stock.drafting import MOST_SPARE, PER_SIDE, Modules, School, Wants, draft
+from circuitry.stock.drafting import (
+    MOST_SPARE,
+    PER_SIDE,
+    Modules,
+    Panels,
+    Returns,
+    School,
+    Wants,
+    draft,
+)
 from circuitry.stock.harness import set_harness
 
 MOST_AT_ONCE = 5000
@@ -383,6 +392,13 @@ class WriteRecipe(_Operation):
         return write_recipe(build, recipe_named(self.recipe), answers, self.name, self.circuit)
 
 
+class LoadTo(_Typed):
+    """A load, and the terminal behind the way or channel that it is to sit behind."""
+
+    load: Id
+    to: Annotated[str, Field(max_length=130)]
+
+
 class DraftWants(_Typed):
     """What a draft of the wiring cannot know."""
 
@@ -393,6 +409,11 @@ class DraftWants(_Typed):
     school: School = "fuses and relays"
     modules: Modules = "front and rear"
     keypad: bool = False
+    panels: Panels = "one"
+    returns: Returns = "through the body"
+    alive: Annotated[list[Id], Field(max_length=40)] | None = None
+    old_loom_keeps: bool = False
+    moves: Annotated[list[LoadTo], Field(max_length=400)] = []
 
     def wants(self) -> Wants:
         """The same for the core."""
@@ -404,6 +425,11 @@ class DraftWants(_Typed):
             self.school,
             self.modules,
             self.keypad,
+            self.panels,
+            self.returns,
+            None if self.alive is None else tuple(self.alive),
+            self.old_loom_keeps,
+            tuple((row.load, row.to) for row in self.moves),
         )
 
 

@@ -68,11 +68,15 @@ class Draft:
         """Add a wire on the supply side in the colour that the build's policy gives."""
         return self.add_wire(start, end, circuit, colour_for(self.build, circuit, "feed"))
 
-    def ground(self, terminal: Terminal, circuit: Circuit, by_ring: bool = False) -> Wire:
-        """Return a terminal to the nearest ground point, or to a bar beside it, which has a screw
-        for each; ``by_ring`` passes the bar by. Raises UnusableInput without a ground point."""
+    def ground(
+        self, terminal: Terminal, circuit: Circuit, by_ring: bool = False, to: str | None = None
+    ) -> Wire:
+        """Return a terminal to the nearest ground point, or the one named, or to a bar beside it,
+        which has a screw for each; ``by_ring`` passes the bar by. Raises UnusableInput without a
+        ground point."""
         place = self.parts[terminal.part].place
-        points = [part for part in self.parts.values() if part.kind == "ground point"]
+        kind = "ground point"
+        points = [row for row in self.parts.values() if row.kind == kind and to in (None, row.id)]
         reachable = [(distance_m(self.before, place, point.place), point.id) for point in points]
         far_m, nearest = min(reachable, default=(float("inf"), ""))
         if far_m == float("inf"):
@@ -99,6 +103,11 @@ class Draft:
         """Where a terminal really is; see ``Build.lands``."""
         part = self.parts[terminal.part]
         return dict(landings(part, self.parts)).get(terminal, terminal)
+
+    def place_of(self, circuit: Circuit) -> str | None:
+        """Where the first load of a circuit is; None where it has none yet."""
+        loads = (part for part in self.parts.values() if part.kind == "load")
+        return next((part.place for part in loads if part.circuit == circuit.id), None)
 
     def place_name(self, place: str) -> str:
         """The builder's name of a place."""

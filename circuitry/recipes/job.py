@@ -22,7 +22,7 @@ from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.protection import choose_fuse, fuse_output
+from circuitry.recipes.protection import choose_fuse, fuse_output, panel_near
 
 RELAY = "mini 4-pin"
 CHANGEOVER = "mini 5-pin"
@@ -181,7 +181,8 @@ class Job:
     def fuse(self, key: str, name: str | None = None, answer: str = "fuse") -> Part:
         """A fuse that is live from this key position: the one answered, or one in a free way."""
         chosen = self.answers.get(answer) if answer in self.questions else None
-        fuse = choose_fuse(self.draft, (key,), chosen, name or self.circuit.name)
+        near = self.draft.place_of(self.circuit)
+        fuse = choose_fuse(self.draft, (key,), chosen, name or self.circuit.name, near)
         if answer in self.questions:
             self.used[answer] = chosen
         return fuse
@@ -225,12 +226,13 @@ class Job:
         return self.add("load", name, place, catalogue=row)
 
     def panel_place(self) -> str:
-        """Where relays go: beside the panel, or else beside the battery."""
-        for kind in ("panel", "battery"):
-            for part in self.draft.parts.values():
-                if part.kind == kind:
-                    return part.place
-        raise UnusableInput("no-battery", "parts", "The build has no panel and no battery.")
+        """Where relays go: beside the panel that is nearest to the circuit's loads, or else beside
+        the battery."""
+        panels = [part for part in self.draft.parts.values() if part.kind == "panel"]
+        if len(panels) > 1:
+            near = panel_near(self.draft.build, self.draft.place_of(self.circuit))
+            return (near or panels[0]).place
+        return panels[0].place if panels else self.battery.place
 
     @property
     def battery(self) -> Part:

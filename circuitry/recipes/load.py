@@ -306,7 +306,7 @@ def _fuse(
     fed_by = _fuse_of_switch(draft, switch) if switch else None
     if fed_by is None or switch is None:
         keys = ("always", wiring.key) if heavy_by_relay else (wiring.key,)
-        return choose_fuse(draft, keys, wiring.fuse, circuit.name)
+        return choose_fuse(draft, keys, wiring.fuse, circuit.name, draft.place_of(circuit))
     live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
         word = KEY_WORDS[live] if live else "in no key position"
@@ -318,7 +318,7 @@ def _fuse(
         )
     if wiring.through == "relay":
         keys = ("always", wiring.key) if heavy_by_relay else (wiring.key, "always")
-        return choose_fuse(draft, keys, wiring.fuse, circuit.name)
+        return choose_fuse(draft, keys, wiring.fuse, circuit.name, draft.place_of(circuit))
     if wiring.fuse is not None and wiring.fuse != fed_by.id:
         raise UnusableInput(
             "switch-has-fuse",

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from circuitry.design.model import Build, Fitted, Part, Terminal, Way
+from circuitry.design.routes import distance_m
 from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
@@ -62,16 +63,35 @@ def fuse_output(fuse: Part) -> Terminal:
     return Terminal(fuse.fitted.panel, fuse.fitted.way)
 
 
+def fuse_in_way(draft: Draft, fuse: Part, way: Terminal) -> Part:
+    """A fuse as it is in a way of a panel: called after it, and of the family that fits there."""
+    panel = draft.parts[way.part]
+    family = str(panel.figures.get("fuse_family", fuse.catalogue))
+    first, _, rest = fuse.name.partition(" ")
+    called = rest if fuse.fitted and first == fuse.fitted.way else fuse.name
+    return replace(
+        fuse,
+        fitted=Fitted(panel.id, way.name),
+        place=panel.place,
+        catalogue=family,
+        name=f"{way.name} {called}"[:80],
+        figures=fuse.figures if family == fuse.catalogue else {},
+    )
+
+
 def relay_for(loads: Iterable[Part]) -> str:
     """The kind of relay that bears these loads together, whose terminals take their wire."""
     heavy = sum(rated_current_a(load) for load in loads) >= HEAVY_FROM_A
     return HEAVY_RELAY if heavy else USUAL_RELAY
 
 
-def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: str) -> Part:
+def choose_fuse(
+    draft: Draft, keys: tuple[str, ...], chosen: str | None, name: str, near: str | None = None
+) -> Part:
     """The fuse to sit behind: the chosen one, or a new fuse in a free way.
 
-    ``keys`` are the key positions from which it may be live, the first the most wanted.
+    ``keys`` are the key positions from which it may be live, the first the most wanted; ``near`` is
+    the place to which the panel is to be near, where there are several.
 
     Raises UnusableInput when the chosen fuse is live in another key position, or no way is free.
     """
@@ -92,12 +112,31 @@ def choose_fuse(draft: Draft, keys: tuple[str, ...], chosen: str | None, name: s
             + " another key position, or give the panel more ways.",
             _more_ways(build, keys[0], rows),
         )
-    panel = build.parts[free[0].panel]
+    wanted = [row for row in free if row.key == free[0].key]
+    row = min(wanted, key=lambda row: _far_m(build, near, row.panel))
+    panel = build.parts[row.panel]
     family = str(panel.figures.get("fuse_family", "regular blade"))
-    fitted = Fitted(panel.id, free[0].way)
+    fitted = Fitted(panel.id, row.way)
     return draft.add_part(
         "fuse", f"{fitted.way} {name}"[:80], panel.place, catalogue=family, fitted=fitted
     )
+
+
+def _far_m(build: Build, near: str | None, panel: str) -> float:
+    return 0.0 if near is None else round(distance_m(build, near, build.parts[panel].place), 1)
+
+
+def panel_near(build: Build, near: str | None) -> Part | None:
+    """The panel with ways for everything that is nearest to a place; the first where none is."""
+    panels = dict.fromkeys(row.panel for row in ways(build) if row.bus != ENGINE_BUS)
+    full = [panel for panel in panels if _is_full(build, panel)] or list(panels)
+    nearest = min(full, key=lambda panel: _far_m(build, near, panel), default=None)
+    return build.parts[nearest] if nearest else None
+
+
+def _is_full(build: Build, panel: str) -> bool:
+    """Whether a panel has ways that are live with the key off."""
+    return any(row.panel == panel and row.key == "always" for row in ways(build))
 
 
 def _more_ways(build: Build, key: str, rows: Sequence[WayStatus]) -> tuple[Mend, ...]:

@@ -44,16 +44,22 @@ def _strap(job: Job, returned: Terminal) -> None:
     """A cable to battery negative from where a starter returns, unless cables lead there already:
     sheet metal and its bolts are no way for its current."""
     negative = Terminal(job.battery.id, "-")
-    joined, waiting = {returned}, [returned]
+    joined = _joined(job, returned)
+    if negative in joined:
+        return
+    points = (end for end in joined if job.draft.parts[end.part].kind == "ground point")
+    job.draft.add_wire(next(points, returned), negative, job.circuit, "black")
+
+
+def _joined(job: Job, start: Terminal) -> set[Terminal]:
+    """The terminals that wires alone join to one."""
+    joined, waiting = {start}, [start]
     while waiting:
         for wire in job.draft.wires_on(waiting.pop()):
             for end in {wire.from_terminal, wire.to_terminal} - joined:
                 joined.add(end)
                 waiting.append(end)
-    if negative in joined:
-        return
-    points = (end for end in joined if job.draft.parts[end.part].kind == "ground point")
-    job.draft.add_wire(next(points, returned), negative, job.circuit, "black")
+    return joined
 
 
 def _starter_unit(job: Job, motor: Part) -> Part:
@@ -141,11 +147,60 @@ def sub_panel(job: Job) -> None:
     else:
         job.coil(relay, job.fuse(job.choice("key"), f"{panel.name} trigger"), "out")
     if job.flag("strip"):
-        own = "bus bar", job.circuit.id
-        there = (p for p in job.draft.parts.values() if (p.kind, p.circuit) == own)
-        # what others return to stays, whatever the panel is called when this is written again
-        strip = next(there, None) or job.add("bus bar", f"{panel.name} ground strip", panel.place)
-        job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
+        _strip(job, panel.name, panel.place)
+
+
+def _strip(job: Job, name: str, place: str) -> None:
+    """A ground strip beside a panel; what others return to stays, whatever the panel is called
+    when this is written again."""
+    own = "bus bar", job.circuit.id
+    there = (p for p in job.draft.parts.values() if (p.kind, p.circuit) == own)
+    strip = next(there, None) or job.add("bus bar", f"{name} ground strip", place)
+    job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
+
+
+def far_panel(job: Job) -> None:
+    """One heavy wire with its fuse feeds a panel near the loads of the other end: half of its ways
+    live always, half behind a relay that the key pulls in; a ground strip beside it where there is
+    no bar yet."""
+    place, count = job.place("place"), int(job.number("ways", 2, 30))
+    ways = tuple(
+        Way(f"R{number}", "battery" if number <= count else "run")
+        for number in range(1, 2 * count + 1)
+    )
+    family = {"fuse_family": "regular blade"}
+    name = job.text("name") or job.circuit.name
+    panel = job.add("panel", name, place, ways=ways, figures=family)
+    source = job.source_near(place)
+    here = job.draft.parts[source.part].place
+    fuse = job.line_fuse(f"{name} fuse", here, "bolt-down M5")
+    job.feed(source, "", fuse, "in")
+    if source != job.main_stud():
+        keep_short(job, Terminal(fuse.id, "in"))
+    job.feed(fuse, "out", panel, "battery")
+    relay = job.relay(f"{name} relay", "high-current 70 A", place)
+    job.feed(panel, "battery", relay, "30")
+    job.feed(relay, "87", panel, "run")
+    job.coil(relay, job.fuse("run", f"{name} trigger"), "out")
+    bars = {part.place for part in job.draft.parts.values() if part.kind == "bus bar"}
+    if place not in bars:
+        _strip(job, name, place)
+
+
+def ground_cables(job: Job) -> None:
+    """Every ground point that no cable joins to the battery yet is led to the one that is."""
+    draft = job.draft
+    points = [part for part in draft.parts.values() if part.kind == "ground point"]
+    joined = _joined(job, Terminal(job.battery.id, "-"))
+    star = next((part for part in points if Terminal(part.id, "stud") in joined), None)
+    if star is None:
+        raise UnusableInput(
+            "no-ground", "ground", "No ground point is joined to battery negative by a cable."
+        )
+    for point in points:
+        if Terminal(point.id, "stud") not in joined:
+            wire = draft.ground(Terminal(point.id, "stud"), job.circuit, to=star.id)
+            draft.wires[wire.id] = replace(wire, colour="black")
 
 
 def _panel(job: Job) -> Part:
@@ -356,6 +411,37 @@ RECIPES = (
             Question("strip", "flag", "Ground strip beside it", usual=True),
         ),
         sub_panel,
+    ),
+    Recipe(
+        "far-panel",
+        "Panel at the other end",
+        "feed",
+        "critical",
+        "A second panel near the loads of the other end, with ways that are always live and ways "
+        "that the key makes live: one heavy wire goes there instead of many thin ones.",
+        f"{RINGS} Half of its ways are live with the key off.",
+        (
+            "Everything at one end dead: its heavy wire, or the fuse at the start of it.",
+            "Half of it dead with the key on: the relay beside it, or the ground of its coil.",
+        ),
+        (
+            Question("name", "text", "Name", usual="Rear panel"),
+            Question("place", "place", "Where", near=("luggage", "rear")),
+            Question("ways", "number", "Ways of each kind", usual=6),
+        ),
+        far_panel,
+    ),
+    Recipe(
+        "ground-cables",
+        "Ground cables",
+        "feed",
+        "critical",
+        "Each ground point is led by cable to the one at the battery, so that no return goes "
+        "through sheet metal.",
+        RINGS,
+        ("Lamps glow through each other: a cable is loose at one of its rings.",),
+        (),
+        ground_cables,
     ),
     Recipe(
         "main-feed",

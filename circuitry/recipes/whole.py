@@ -9,7 +9,6 @@ from circuitry.design.colours import colour_for
 from circuitry.design.model import (
     Build,
     Circuit,
-    Fitted,
     Housed,
     Part,
     Terminal,
@@ -21,7 +20,7 @@ from circuitry.reach.paths import paths_of
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.legs import put_relay_into
 from circuitry.recipes.load import Wiring, unwire_load, wire_load
-from circuitry.recipes.protection import choose_fuse, fuse_output, ways
+from circuitry.recipes.protection import choose_fuse, fuse_in_way, fuse_output, ways
 
 
 def split_load(build: Build, load_id: str) -> Build:
@@ -203,28 +202,16 @@ def _free_way(
 
 def _move_fuse(draft: Draft, circuit: Circuit, fuse: Part, to: tuple[str, str]) -> None:
     """Put a fuse into another way with the circuit's wires; where it is shared, a new one."""
-    old, panel = fuse_output(fuse), draft.parts[to[0]]
+    old, new = fuse_output(fuse), Terminal(*to)
     landing = [
         wire for wire in draft.wires.values() if old in (wire.from_terminal, wire.to_terminal)
     ]
     mine = [wire for wire in landing if wire.circuit == circuit.id]
-    family = str(panel.figures.get("fuse_family", fuse.catalogue))
-    fitted = Fitted(*to)
     if len(mine) == len(landing):
-        name = re.sub(r"^\S+ ", "", fuse.name) if fuse.name.split(" ")[0] == old.name else fuse.name
-        moved = replace(
-            fuse,
-            fitted=fitted,
-            place=panel.place,
-            catalogue=family,
-            name=f"{to[1]} {name}"[:80],
-            figures=fuse.figures if family == fuse.catalogue else {},
-        )
-        draft.parts[fuse.id] = moved
+        draft.parts[fuse.id] = fuse_in_way(draft, fuse, new)
     else:
-        name = f"{to[1]} {circuit.name}"[:80]
-        draft.add_part("fuse", name, panel.place, catalogue=family, fitted=fitted)
-    new = Terminal(*to)
+        fresh = draft.add_part("fuse", circuit.name, fuse.place, catalogue=fuse.catalogue)
+        draft.parts[fresh.id] = fuse_in_way(draft, fresh, new)
     for wire in mine:
         end = "from_terminal" if wire.from_terminal == old else "to_terminal"
         ends: Any = {end: new, "way": None}

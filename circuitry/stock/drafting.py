@@ -12,7 +12,7 @@ from functools import partial
 from typing import Any, Literal, get_args
 
 from circuitry.design.logic import spoken
-from circuitry.design.model import Build, Part, Wish
+from circuitry.design.model import Build, Part, Terminal, Wish
 from circuitry.design.routes import length_m
 from circuitry.devices import is_switch
 from circuitry.devices.contact_tables import TABLES
@@ -34,11 +34,14 @@ from circuitry.recipes.protection import (
     with_ways,
 )
 from circuitry.recipes.recipe import Recipe, write_recipe
+from circuitry.recipes.regroup import guards, moved_load
 from circuitry.stock.cells import wire_as_wished
 from circuitry.stock.patterns import SIDES
 from circuitry.stock.plans import (
     AS_LISTED,
     BUS_WHY,
+    CABLES_WHY,
+    FAR_PANEL_WHY,
     FIRST_ON_MODULES,
     KEYPAD_WHY,
     MODULE_WHY,
@@ -50,7 +53,7 @@ from circuitry.stock.plans import (
     Plan,
     listed,
 )
-from circuitry.stock.proposal import Draft, DraftStep, Telling, darkest
+from circuitry.stock.proposal import Alive, Draft, DraftStep, Telling, darkest
 from circuitry.stock.rows import KEY_ONLY, UNPLACED
 
 MOST_SPARE = 20
@@ -64,7 +67,16 @@ School = Literal["fuses and relays", "modules", "both"]
 SCHOOLS: tuple[School, ...] = get_args(School)
 """What protects and switches. In ``both`` the engine stays on fuses and relays."""
 Modules = Literal["front and rear", "one"]
+Panels = Literal["one", "one at each end"]
+Returns = Literal["through the body", "by wire"]
 ENGINE_RECIPES = ("fuel-pump", "fan")
+ASKED_ALIVE = (
+    *("stop-lamps", "horn", "interior", "sockets"),
+    *("reversed-by-relays", "reversed-by-switch"),
+)
+"""Recipes of which tastes differ whether they live with the key off."""
+KEPT = "keep"
+REAR_WAYS = 3
 TWO_POSITIONS = ("Switch, off and on", "Push button")
 """Contacts that a button of a keypad can take the place of."""
 HEAVIER = ("too-heavy", "no-half-bridge")
@@ -73,7 +85,13 @@ HEAVIER = ("too-heavy", "no-half-bridge")
 
 @dataclass(frozen=True)
 class Wants:
-    """What a draft cannot know. ``left_out`` are steps that are not to be written, by id."""
+    """What a draft cannot know.
+
+    ``left_out`` are steps that are not to be written, by id. ``alive`` are the functions that live
+    with the key off, by recipe; None takes the usual of each. ``old_loom_keeps`` leaves what is to
+    be kept on the old loom. ``moves`` put a load behind another way, fuse or channel than the draft
+    chose: its id, and the terminal behind that, such as ``panel.F7``.
+    """
 
     fuses: str = PER_SIDE
     headlamp_relays: bool = True
@@ -82,6 +100,11 @@ class Wants:
     school: School = "fuses and relays"
     modules: Modules = "front and rear"
     keypad: bool = False
+    panels: Panels = "one"
+    returns: Returns = "through the body"
+    alive: tuple[str, ...] | None = None
+    old_loom_keeps: bool = False
+    moves: tuple[tuple[str, str], ...] = ()
 
 
 def draft(build: Build, wants: Wants = Wants()) -> Draft:
@@ -96,10 +119,13 @@ def draft(build: Build, wants: Wants = Wants()) -> Draft:
     drafted = _Drafting(build, wants)
     for plan in told("Drafting the wiring", PLANS):
         if plan.recipe == FIRST_ON_MODULES:
+            drafted.add_ground_cables()
+            drafted.add_panel()
             drafted.add_modules()
         drafted.write(plan)
     drafted.wire_the_rest()
     drafted.spare()
+    drafted.move()
     if drafted.keypad and not drafted.buttons:
         return draft(build, replace(wants, keypad=False))
     return drafted.answer()
@@ -111,6 +137,7 @@ class _Drafting:
     def __init__(self, build: Build, wants: Wants) -> None:
         self.before = build
         self.build = build
+        self.passed_over = (*NOT_DRAFTED, KEPT) if wants.old_loom_keeps else NOT_DRAFTED
         self.wants = wants
         self.steps: dict[str, DraftStep] = {}
         self.parts_of: dict[str, set[str]] = {}
@@ -125,7 +152,7 @@ class _Drafting:
         if plan.loads:
             recipe = _only(recipe, plan.loads)
         stood = {row.written.recipe for row in self.before.circuits.values() if row.written}
-        while (asked := _to_wire(self.build)) and plan.wanted(asked, recipe):
+        while (asked := self._to_wire()) and plan.wanted(asked, recipe):
             if recipe.id in stood and not plan.loads:
                 return
             answers = _answers(asked, recipe, self.wants)
@@ -134,6 +161,40 @@ class _Drafting:
             step = DraftStep(identity, recipe.title, plan.why)
             if not self._written(step, plan.recipe, answers, loads) or not plan.loads:
                 return
+
+    def _to_wire(self) -> Build:
+        """The build as recipes are asked about it: without loads that are not placed yet, go out,
+        or stay on the old loom."""
+        waiting = _loose(self.build, self.passed_over)
+        ready = {load.id for load in waiting if load.place != UNPLACED}
+        parts = {
+            part.id: part
+            for part in self.build.parts.values()
+            if part.kind != "load" or part.circuit or part.housed or part.id in ready
+        }
+        return replace(self.build, parts=parts)
+
+    def add_ground_cables(self) -> None:
+        """Cables between the ground points where no return is to go through the body, which then
+        counts for nothing."""
+        if self.wants.returns == "by wire" and self.build.body_conducts:
+            self._add("ground-cables", "Ground cables", {}, CABLES_WHY)
+            self.build = replace(self.build, body_conducts=False)
+
+    def add_panel(self) -> None:
+        """A panel at the other end, where one is wanted and there is none."""
+        panels = self.build.parts_of_kind("panel")
+        rear = place_near(self.build, ("luggage", "rear"))
+        there = {row.place for row in panels}
+        if self.wants.panels != "one" and rear.id not in there and _loose(self._to_wire()):
+            answers = {"name": "Rear panel", "place": rear.id, "ways": REAR_WAYS}
+            self._add("far-panel", "Rear panel", answers, FAR_PANEL_WHY)
+
+    def move(self) -> None:
+        """Put loads behind what they are wanted behind. Raises UnusableInput."""
+        for load, to in self.wants.moves:
+            if load in self.build.parts and self.build.parts[load].circuit is not None:
+                self.build = moved_load(self.build, load, Terminal.parse(to))
 
     def add_modules(self) -> None:
         """Modules where the car has none, a keypad where one is wanted, and the bus between."""
@@ -212,11 +273,12 @@ class _Drafting:
 
     def wire_the_rest(self) -> None:
         """Wire what is left of the list as it asks for; the same on two sides is one step."""
-        lost = [load.id for load in _loose(self.build) if load.place == UNPLACED]
+        waiting = _loose(self.build, self.passed_over)
+        lost = [load.id for load in waiting if load.place == UNPLACED]
         if lost:
             self.parts_of[UNPLACED] = set(lost)
             self.steps[UNPLACED] = DraftStep(UNPLACED, "Not placed yet", NO_PLACE, problem=PLACE_IT)
-        for load in _loose(_to_wire(self.build)):
+        for load in _loose(self._to_wire()):
             if self._is_passed_over(load.id) or self.build.parts[load.id].circuit is not None:
                 continue
             step = DraftStep(f"load-{load.id}", load.name, AS_LISTED)
@@ -235,7 +297,7 @@ class _Drafting:
         """A plain load on a channel, with its like on the other side; whether that can be."""
         like = [
             row
-            for row in _loose(_to_wire(self.build))
+            for row in _loose(self._to_wire())
             if row.id != load.id
             and (row.catalogue, row.wish) == (load.catalogue, load.wish)
             and _without_side(row.name) == _without_side(load.name) != row.name
@@ -286,6 +348,9 @@ class _Drafting:
             sum(row.fuse is None for row in rows),
             self.ways_added,
             darkest(self.build),
+            asked_alive(self.wants),
+            any(row.state == KEPT for row in _loose(self.before)),
+            tuple(guards(self.build)),
         )
 
     def _step(self, step: DraftStep, write: Callable[[Build], Build], loads: Sequence[str]) -> bool:
@@ -393,24 +458,23 @@ def _without_side(name: str) -> str:
     return name if len(words) == len(name.split()) else f"{' '.join(words).removesuffix('s')}s"
 
 
-def _loose(build: Build) -> list[Part]:
-    """The loads of the list that have no wires and are to get some."""
+def _loose(build: Build, passed_over: Sequence[str] = NOT_DRAFTED) -> list[Part]:
+    """The loads of the list that have no wires and are to get some; not those of some states."""
     return [
         load
         for load in build.parts_of_kind("load")
-        if load.circuit is None and load.housed is None and load.state not in NOT_DRAFTED
+        if load.circuit is None and load.housed is None and load.state not in passed_over
     ]
 
 
-def _to_wire(build: Build) -> Build:
-    """The build as recipes are asked about it: without loads that are not placed yet, or go out."""
-    ready = {load.id for load in _loose(build) if load.place != UNPLACED}
-    parts = {
-        part.id: part
-        for part in build.parts.values()
-        if part.kind != "load" or part.circuit or part.housed or part.id in ready
-    }
-    return replace(build, parts=parts)
+def asked_alive(wants: Wants) -> tuple[Alive, ...]:
+    """The functions of which a draft asks whether they live with the key off, and the answers."""
+    rows = []
+    for recipe in (RECIPES[row] for row in ASKED_ALIVE):
+        usual = next(row for row in recipe.questions if row.name == "key").choices[0] == "always"
+        alive = usual if wants.alive is None else recipe.id in wants.alive
+        rows.append(Alive(recipe.id, recipe.title, alive))
+    return tuple(rows)
 
 
 def _only(recipe: Recipe, rows: tuple[str, ...]) -> Recipe:
@@ -453,6 +517,10 @@ def _answers(build: Build, recipe: Recipe, wants: Wants) -> dict[str, Any]:
         answers["fuses"] = wants.fuses
     if "relays" in answers:
         answers["relays"] = wants.headlamp_relays
+    if recipe.id in ASKED_ALIVE and wants.alive is not None and "key" in answers:
+        asked = next(row for row in recipe.questions if row.name == "key")
+        by_key = next(key for key in (*asked.choices, "run") if key != "always")
+        answers["key"] = "always" if recipe.id in wants.alive else by_key
     return answers
 
 

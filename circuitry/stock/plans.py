@@ -127,6 +127,21 @@ PLANS = (
         is_listed,
         ("Winch", "Inverter 300 W"),
     ),
+    Plan(
+        "ballast-coil",
+        "Behind its resistor, which the starter bridges: the coil is made for 8 V.",
+        is_listed,
+    ),
+    Plan(
+        "drivetrain",
+        "Its contactors let go when the loop opens anywhere; what is above 60 V is not here.",
+        is_listed,
+    ),
+    Plan(
+        "old-gauges",
+        "Behind a stabiliser, for they live on 10 V in the mean.",
+        is_listed,
+    ),
     Plan("cluster", "With its telltales, and a memory that the key does not cut.", is_listed),
     Plan("interior", "By the doors, and by a switch of its own.", is_listed),
     Plan("radio", "From accessory, with its memory always live.", is_listed),
@@ -134,6 +149,8 @@ PLANS = (
 )
 FIRST_ON_MODULES = "headlamps"
 """Before this come only heavy currents, which no channel bears."""
+CABLES_WHY = "No return over sheet metal: each ground point is led to the battery by cable."
+FAR_PANEL_WHY = "One heavy wire to the other end, and short thin ones from there to its loads."
 MODULE_WHY = "Near its loads, so that many thin wires are short and one thick wire is long."
 KEYPAD_WHY = "Two wires to the dash in place of one for each switch."
 BUS_WHY = "What one module knows, the other knows; 120 Ω across both ends."

@@ -13,6 +13,7 @@ from circuitry.devices.module import channel_bears_a
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Path, Step
 from circuitry.recipes.protection import KEY_WORDS, fuse_output
+from circuitry.recipes.regroup import Guard, guard_of
 from circuitry.sizing import Sizing
 from circuitry.sizing.rules import rules
 
@@ -22,7 +23,9 @@ HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
 
 @dataclass(frozen=True)
 class Branch:
-    """One load of a draft: what it sits behind and why there, what works it, and the wire to it."""
+    """One load of a draft: what it sits behind and why there, what works it, and the wire to it.
+
+    ``at`` is the terminal behind what guards it."""
 
     load: str
     fuse: str
@@ -31,6 +34,17 @@ class Branch:
     key: str
     length_m: float
     why: str = ""
+    id: str = ""
+    at: str = ""
+
+
+@dataclass(frozen=True)
+class Alive:
+    """A function of which a draft asks whether it lives with the key off, and whether it does."""
+
+    recipe: str
+    title: str
+    is_alive: bool
 
 
 @dataclass(frozen=True)
@@ -63,7 +77,8 @@ class Draft:
     """A drafted build and what it takes beyond the one before.
 
     ``ways_free`` of ``ways`` are left in the panels; ``darkest`` are the protections behind which
-    most loads sit.
+    most loads sit. ``keeps`` says that something of the list is to be kept; ``guards`` are what
+    loads can be put behind.
     """
 
     build: Build
@@ -75,6 +90,9 @@ class Draft:
     ways_free: int
     ways_added: int
     darkest: tuple[Dark, ...]
+    alive: tuple[Alive, ...]
+    keeps: bool
+    guards: tuple[Guard, ...]
 
 
 class Telling:
@@ -100,7 +118,7 @@ class Telling:
         paths = paths_of(self._build)
         path = None if bare else paths.to_load(load, self._calm) or paths.to_load(load)
         if path is None:
-            return Branch(load.name, "", (), "", "", 0.0)
+            return Branch(load.name, "", (), "", "", 0.0, id=load.id)
         parts = self._build.parts
         owners = dict.fromkeys(step.owner for step in path.feed)
         on_way = [parts[owner] for owner in owners if owner in parts]
@@ -125,6 +143,8 @@ class Telling:
             key or "always",
             sum(length_m(self._build, self._build.wires[wire]) for wire in own),
             self._why_here(load, path),
+            load.id,
+            str(guard_of(self._build, load) or ""),
         )
 
     def _why_here(self, load: Part, path: Path) -> str:

@@ -8,6 +8,8 @@ from pydantic import Field, SkipValidation
 
 from circuitry.design.model import PinFunction
 from circuitry.edits.operations import Answer, DraftWants, Operation, Operations
+from circuitry.recipes.regroup import Guard
+from circuitry.stock.proposal import Alive, Bill, Dark, DraftStep
 
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
@@ -1320,67 +1322,21 @@ class DraftRequest(DraftWants):
     sized: bool = False
 
 
-class BranchView(Schema):
-    """One load of a draft: what it sits behind and why there, what works it, its own wire in m."""
-
-    load: str
-    fuse: str
-    worked_by: list[str]
-    relay: str
-    key: str
-    length_m: float
-    why: str
-
-
-class DraftStepView(Schema):
-    """One function of a draft, why it is wired so, and what the list lacks for it."""
-
-    id: str
-    title: str
-    why: str
-    circuits: list[str]
-    branches: list[BranchView]
-    proposed: list[str]
-    problem: str
-    left_out: bool
-
-
-class DarkView(Schema):
-    """What goes dark when one protection opens."""
-
-    fuse: str
-    loads: list[str]
-
-
-class ToLookAtView(Schema):
-    """A finding that a draft would bring."""
-
-    severity: Severity
-    title: str
-
-
-class BillView(Schema):
-    """What a sized draft comes to."""
-
-    sizes: int
-    copper_kg: float
-    most_lost_v: float
-    most_lost_at: str
-    findings: list[ToLookAtView]
-
-
 class DraftView(Schema):
     """The wiring of everything in the list that has none, and what it takes."""
 
-    steps: list[DraftStepView]
+    steps: list[DraftStep]
     counts: dict[str, int]
     wires: int
     length_m: float
     ways: int
     ways_free: int
     ways_added: int
-    darkest: list[DarkView]
-    bill: BillView | None
+    darkest: list[Dark]
+    alive: list[Alive]
+    keeps: bool
+    guards: list[Guard]
+    bill: Bill | None
 
 
 class KindView(Schema):

@@ -29,7 +29,7 @@ class CatalogueTest(TestCase):
             "fuses": 88,
             "curves": 60,
             "relays": 12,
-            "loads": 85,
+            "loads": 88,
             "rings": 8,
             "connectors": 10,
             "grouping": 12,

@@ -12,12 +12,13 @@ from circuitry.document.checks import check
 from circuitry.document.reading import hold
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
-from circuitry.network import Network
+from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of, state_of
+from circuitry.reach.ways import Step
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, set_cells
 from circuitry.stock.drafting import Wants, draft
-from circuitry.stock.proposal import Draft, bill
+from circuitry.stock.proposal import Branch, Draft, bill
 from circuitry.stock.start import OPTIONS, SHELLS, KindOfCar, start
 from tests.core.cars import roadster
 
@@ -29,6 +30,9 @@ BY_STYLE = [
     for at, style in enumerate(STYLES)
 ]
 CARS = (*BY_STYLE, EVERYTHING)
+ASKED = KindOfCar(
+    "Asked", "saloon", "steel", options=("audio", "power sockets", "worklights", "central locks")
+)
 
 
 @cache
@@ -99,6 +103,118 @@ class DraftTest(TestCase):
         one = draft(start(CARS[0]), Wants(fuses="one fuse"))
         fuses = {branch.load: branch.fuse for step in one.steps for branch in step.branches}
         self.assertEqual(fuses["Dipped beam left"], fuses["Dipped beam right"])
+
+
+class AskedTest(TestCase):
+    """What a draft cannot know, answered otherwise than usual."""
+
+    def branches(self, drafted: Draft) -> dict[str, Branch]:
+        return {row.load: row for step in drafted.steps for row in step.branches}
+
+    def test_a_panel_at_each_end_feeds_what_is_there(self) -> None:
+        drafted = draft(start(ASKED), Wants(panels="one at each end"))
+        self.assertEqual([row.problem for row in drafted.steps if row.problem], [])
+        rows = self.branches(drafted)
+        places = drafted.build.places
+        rear = drafted.build.parts["rear-panel"]
+        self.assertGreater(places[rear.place].x_m, drafted.build.body.length_m / 2)
+        self.assertEqual(rows["Amplifier"].at.split(".")[0], "rear-panel")
+        self.assertEqual(rows["Horn"].at.split(".")[0], "panel")
+        one = self.branches(draft(start(ASKED)))
+        self.assertLess(rows["Amplifier"].length_m, one["Amplifier"].length_m)
+        fuse = size_build(drafted.build).fuses["rear-panel-fuse"]
+        self.assertGreater(fuse.rating_a, fuse.current_a)
+
+    def test_returns_by_wire_need_no_sheet_metal(self) -> None:
+        car = start(CARS[0])
+        self.assertTrue(car.body_conducts)
+        drafted = draft(car, Wants(returns="by wire"))
+        self.assertFalse(drafted.build.body_conducts)
+        sized = size_build(drafted.build)
+        self.assertFalse(any("body" in _kinds(row.path.back) for row in sized.loads.values()))
+        self.assertEqual(set(sized.loads), set(size_build(draft(car).build).loads))
+
+    def test_what_lives_with_the_key_off_is_as_asked(self) -> None:
+        usual = self.branches(draft(start(ASKED)))
+        asked = self.branches(draft(start(ASKED), Wants(alive=("sockets", "horn"))))
+        told = {
+            name: (usual[name].key, asked[name].key)
+            for name in ("Horn", "Power socket", "Stop lamp left", "Interior lamp")
+        }
+        self.assertEqual(told["Horn"], ("always", "always"))
+        self.assertEqual(told["Power socket"], ("accessory", "always"))
+        self.assertEqual(told["Stop lamp left"][0], "always")
+        self.assertNotEqual(told["Stop lamp left"][1], "always")
+        self.assertNotEqual(told["Interior lamp"][1], "always")
+
+    def test_what_is_to_be_kept_stays_on_the_old_loom(self) -> None:
+        car = start(CARS[0])
+        horn = replace(car.parts["horn"], state="keep")
+        car = replace(car, parts={**car.parts, "horn": horn})
+        self.assertTrue(draft(car).keeps)
+        self.assertIn("horn", draft(car).build.wired_parts())
+        kept = draft(car, Wants(old_loom_keeps=True))
+        self.assertEqual(kept.build.parts["horn"], horn)
+        self.assertNotIn("horn", kept.build.wired_parts())
+        self.assertNotIn("Horn", self.branches(kept))
+
+    def test_a_load_goes_behind_a_free_way_or_shares_another(self) -> None:
+        car = start(ASKED)
+        drafted = draft(car)
+        rows = self.branches(drafted)
+        always = next(g.group for g in drafted.guards if g.at == rows["Horn"].at)
+        free = next(g for g in drafted.guards if g.group == always and not g.holds)
+        for to in (free.at, rows["Interior lamp"].at):
+            moved = draft(car, Wants(moves=(("horn", to),)))
+            self.assertEqual(self.branches(moved)["Horn"].at, to)
+            check(moved.build)
+            network = Network(size_build(moved.build).build)
+            path = paths_of(network.build).to_load(network.build.parts["horn"])
+            assert path is not None
+            state = state_of(network.build, path.positions)
+            self.assertTrue(network.solve(state).loads["horn"].is_on)
+            # the fuse that it had is not left behind, and its coil came along
+            left = {str(guard.at): guard.holds for guard in moved.guards}
+            self.assertEqual(left[rows["Horn"].at], ())
+        self.assertEqual(moved.counts["fuse"], drafted.counts["fuse"] - 1)
+
+    def test_what_shares_the_wire_of_a_load_goes_along(self) -> None:
+        car = start(ASKED)
+        drafted = draft(car)
+        rows = self.branches(drafted)
+        left, right = rows["Worklight left"], rows["Worklight right"]
+        self.assertEqual(left.at, right.at)
+        group = next(g.group for g in drafted.guards if g.at == left.at)
+        free = next(g for g in drafted.guards if g.group == group and not g.holds)
+        after = self.branches(draft(car, Wants(moves=((right.id, free.at),))))
+        self.assertEqual({after[row.load].at for row in (left, right)}, {free.at})
+
+    def test_on_modules_a_load_goes_to_a_free_channel_that_bears_it(self) -> None:
+        car = start(ASKED)
+        drafted = draft(car, Wants(school="modules"))
+        rows = self.branches(drafted)
+        horn = rows["Horn"]
+        module = drafted.build.parts[horn.at.split(".")[0]]
+        free = next(g for g in drafted.guards if g.group == module.id and not g.holds)
+        moved = draft(car, Wants(school="modules", moves=(("horn", free.at),)))
+        self.assertEqual(self.branches(moved)["Horn"].at, free.at)
+        held = {"horn-push": "held"}
+        network = Network(size_build(moved.build).build)
+        self.assertTrue(network.solve(State("off", held)).loads["horn"].is_on)
+        with self.assertRaisesRegex(UnusableInput, "condition of its own"):
+            same = next(r for r in rows.values() if r.at.startswith(module.id) and r.at != horn.at)
+            draft(car, Wants(school="modules", moves=(("horn", same.at),)))
+
+    def test_a_way_that_is_live_otherwise_is_refused_in_words(self) -> None:
+        car = start(ASKED)
+        drafted = draft(car)
+        by_key = next(g for g in drafted.guards if g.group == "from run")
+        with self.assertRaisesRegex(UnusableInput, "Horn is live with the key off"):
+            draft(car, Wants(moves=(("horn", by_key.at),)))
+
+
+def _kinds(steps: tuple[Step, ...]) -> set[str]:
+    return {step.kind for step in steps}
 
 
 class AgainTest(TestCase):

@@ -1166,6 +1166,13 @@ export interface components {
             /** @enum {string} */
             modules?: "front and rear" | "one";
             keypad?: boolean;
+            /** @enum {string} */
+            panels?: "one" | "one at each end";
+            /** @enum {string} */
+            returns?: "through the body" | "by wire";
+            alive?: string[] | null;
+            old_loom_keeps?: boolean;
+            moves?: components["schemas"]["LoadTo"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1216,6 +1223,14 @@ export interface components {
             power?: string | null;
             into?: string | null;
             count?: number;
+        };
+        /**
+         * LoadTo
+         * @description A load, and the terminal behind the way or channel that it is to sit behind.
+         */
+        LoadTo: {
+            load: string;
+            to: string;
         };
         /**
          * MendView
@@ -2968,10 +2983,23 @@ export interface components {
             };
         };
         /**
-         * BillView
-         * @description What a sized draft comes to.
+         * Alive
+         * @description A function of which a draft asks whether it lives with the key off, and whether it does.
          */
-        BillView: {
+        Alive: {
+            /** Recipe */
+            recipe: string;
+            /** Title */
+            title: string;
+            /** Is Alive */
+            is_alive: boolean;
+        };
+        /**
+         * Bill
+         * @description What a sized draft comes to: sizes of wire, copper in kg, where most is lost, and what is to
+         *     be looked at.
+         */
+        Bill: {
             /** Sizes */
             sizes: number;
             /** Copper Kg */
@@ -2981,13 +3009,15 @@ export interface components {
             /** Most Lost At */
             most_lost_at: string;
             /** Findings */
-            findings: components["schemas"]["ToLookAtView"][];
+            findings: components["schemas"]["ToLookAt"][];
         };
         /**
-         * BranchView
-         * @description One load of a draft: what it sits behind and why there, what works it, its own wire in m.
+         * Branch
+         * @description One load of a draft: what it sits behind and why there, what works it, and the wire to it.
+         *
+         *     ``at`` is the terminal behind what guards it.
          */
-        BranchView: {
+        Branch: {
             /** Load */
             load: string;
             /** Fuse */
@@ -3000,39 +3030,69 @@ export interface components {
             key: string;
             /** Length M */
             length_m: number;
-            /** Why */
+            /**
+             * Why
+             * @default
+             */
             why: string;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * At
+             * @default
+             */
+            at: string;
         };
         /**
-         * DarkView
+         * Dark
          * @description What goes dark when one protection opens.
          */
-        DarkView: {
+        Dark: {
             /** Fuse */
             fuse: string;
             /** Loads */
             loads: string[];
         };
         /**
-         * DraftStepView
-         * @description One function of a draft, why it is wired so, and what the list lacks for it.
+         * DraftStep
+         * @description One function of a draft: its loads, why it is wired so, what the list lacks for it.
+         *
+         *     ``problem`` says why nothing of it is written; ``left_out`` that the builder wants none of it.
          */
-        DraftStepView: {
+        DraftStep: {
             /** Id */
             id: string;
             /** Title */
             title: string;
             /** Why */
             why: string;
-            /** Circuits */
+            /**
+             * Circuits
+             * @default []
+             */
             circuits: string[];
-            /** Branches */
-            branches: components["schemas"]["BranchView"][];
-            /** Proposed */
+            /**
+             * Branches
+             * @default []
+             */
+            branches: components["schemas"]["Branch"][];
+            /**
+             * Proposed
+             * @default []
+             */
             proposed: string[];
-            /** Problem */
+            /**
+             * Problem
+             * @default
+             */
             problem: string;
-            /** Left Out */
+            /**
+             * Left Out
+             * @default false
+             */
             left_out: boolean;
         };
         /**
@@ -3041,7 +3101,7 @@ export interface components {
          */
         DraftView: {
             /** Steps */
-            steps: components["schemas"]["DraftStepView"][];
+            steps: components["schemas"]["DraftStep"][];
             /** Counts */
             counts: {
                 [key: string]: number;
@@ -3057,19 +3117,37 @@ export interface components {
             /** Ways Added */
             ways_added: number;
             /** Darkest */
-            darkest: components["schemas"]["DarkView"][];
-            bill: components["schemas"]["BillView"] | null;
+            darkest: components["schemas"]["Dark"][];
+            /** Alive */
+            alive: components["schemas"]["Alive"][];
+            /** Keeps */
+            keeps: boolean;
+            /** Guards */
+            guards: components["schemas"]["Guard"][];
+            bill: components["schemas"]["Bill"] | null;
         };
         /**
-         * ToLookAtView
+         * Guard
+         * @description What a load can be put behind: the terminal behind it, its name, and ``group``: a load goes
+         *     from one to another of the same group. ``holds`` are the loads behind it now.
+         */
+        Guard: {
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Holds */
+            holds: string[];
+        };
+        /**
+         * ToLookAt
          * @description A finding that a draft would bring.
          */
-        ToLookAtView: {
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "stop" | "look" | "note";
+        ToLookAt: {
+            /** Severity */
+            severity: string;
             /** Title */
             title: string;
         };
@@ -3088,6 +3166,13 @@ export interface components {
             /** @enum {string} */
             modules?: "front and rear" | "one";
             keypad?: boolean;
+            /** @enum {string} */
+            panels?: "one" | "one at each end";
+            /** @enum {string} */
+            returns?: "through the body" | "by wire";
+            alive?: string[] | null;
+            old_loom_keeps?: boolean;
+            moves?: components["schemas"]["LoadTo"][];
             sized?: boolean;
         };
         /**

@@ -27,6 +27,11 @@ const USUAL: Wants = {
   school: 'fuses and relays',
   modules: 'front and rear',
   keypad: false,
+  panels: 'one',
+  returns: 'through the body',
+  alive: null,
+  old_loom_keeps: false,
+  moves: [],
 }
 const FUSES: Wants['fuses'][] = ['one for each side', 'one fuse']
 const SCHOOLS: Wants['school'][] = ['fuses and relays', 'modules', 'both']
@@ -106,6 +111,41 @@ async function compare(said: string, change: Partial<Wants>): Promise<void> {
   } finally {
     comparing.value = ''
   }
+}
+
+/** Whether a function lives with the key off; what was not asked stays as it is. */
+function live(recipe: string, wanted: boolean): void {
+  const alive = (draft.value?.alive ?? []).filter((row) => (row.recipe === recipe ? wanted : row.is_alive))
+  wants.alive = alive.map((row) => row.recipe)
+}
+
+type Branch = Draft['steps'][number]['branches'][number]
+/** The load that is being dragged. */
+const dragged = ref<Branch | null>(null)
+
+/** What a load can be put behind: ways that are live as its own is, channels of its module. */
+function places(row: Branch): Draft['guards'] {
+  const guards = draft.value?.guards ?? []
+  const group = guards.find((guard) => guard.at === row.at)?.group
+  return guards.filter((guard) => guard.group === group && guard.at !== row.at)
+}
+
+function canTake(at: string): boolean {
+  return dragged.value !== null && places(dragged.value).some((guard) => guard.at === at)
+}
+
+function put(row: Branch | null, to: string): void {
+  dragged.value = null
+  if (!row || !to) return
+  wants.moves = [...wants.moves.filter((move) => move.load !== row.id), { load: row.id, to }]
+}
+
+function putBack(row: Branch): void {
+  wants.moves = wants.moves.filter((move) => move.load !== row.id)
+}
+
+function isMoved(row: Branch): boolean {
+  return wants.moves.some((move) => move.load === row.id)
 }
 
 function take(step: string, wanted: boolean): void {
@@ -192,10 +232,34 @@ async function write(): Promise<void> {
             <option :value="false">straight from the switch</option>
           </select>
         </label>
+        <label v-if="wants.school === 'fuses and relays'">
+          Panels
+          <select v-model="wants.panels">
+            <option value="one">one</option>
+            <option value="one at each end">one at each end</option>
+          </select>
+        </label>
+        <label v-if="build.body_conducts">
+          Returns
+          <select v-model="wants.returns">
+            <option value="through the body">through the body</option>
+            <option value="by wire">by wire</option>
+          </select>
+        </label>
         <label>
           Spare ways
           <input v-model.number="wants.spare_ways" type="number" min="0" max="20" />
         </label>
+        <label v-if="draft?.keeps">
+          <input v-model="wants.old_loom_keeps" type="checkbox" /> what is to be kept stays on the old loom
+        </label>
+        <fieldset v-if="draft?.alive.length" class="alive">
+          <legend>Alive with the key off</legend>
+          <label v-for="row in draft.alive" :key="row.recipe">
+            <input type="checkbox" :checked="row.is_alive" @change="live(row.recipe, ($event.target as HTMLInputElement).checked)" />
+            {{ row.title }}
+          </label>
+        </fieldset>
       </form>
 
       <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
@@ -278,10 +342,20 @@ async function write(): Promise<void> {
               </thead>
               <tbody>
                 <template v-for="row in step.branches" :key="row.load">
-                <tr>
+                <tr
+                  :draggable="row.at !== ''"
+                  :class="{ dragged: dragged?.id === row.id }"
+                  @dragstart="dragged = row"
+                  @dragend="dragged = null"
+                >
                   <td>{{ row.load }}</td>
-                  <td>
+                  <td
+                    :class="{ accepts: canTake(row.at) }"
+                    @dragover="canTake(row.at) && $event.preventDefault()"
+                    @drop.prevent="put(dragged, row.at)"
+                  >
                     {{ row.fuse || '–' }}
+                    <span v-if="isMoved(row)" class="moved">put there by you</span>
                     <button
                       type="button"
                       class="plain why-here no-print"
@@ -298,13 +372,39 @@ async function write(): Promise<void> {
                   <td class="figure">{{ fixed(row.length_m, 1) }} m</td>
                 </tr>
                 <tr v-if="asking === `${step.id} ${row.load}`">
-                  <td colspan="6" class="answer" role="status">{{ row.why }}</td>
+                  <td colspan="6" class="answer">
+                    <p role="status">{{ row.why }}</p>
+                    <label v-if="places(row).length" class="no-print">
+                      Put it behind
+                      <select value="" @change="put(row, ($event.target as HTMLSelectElement).value)">
+                        <option value="">as it is</option>
+                        <option v-for="guard in places(row)" :key="guard.at" :value="guard.at">
+                          {{ guard.name }}{{ guard.holds.length ? `, with ${guard.holds.join(', ')}` : '' }}
+                        </option>
+                      </select>
+                    </label>
+                    <button v-if="isMoved(row)" type="button" class="plain no-print" @click="putBack(row)">
+                      put it back where the draft had it
+                    </button>
+                  </td>
                 </tr>
                 </template>
               </tbody>
             </table>
           </li>
         </ol>
+        <aside v-if="dragged" class="dock sheet" aria-label="Free ways">
+          Drop {{ dragged.load }} on what another load is behind, or on a free way:
+          <span
+            v-for="guard in places(dragged).filter((row) => !row.holds.length)"
+            :key="guard.at"
+            class="free"
+            @dragover.prevent
+            @drop.prevent="put(dragged, guard.at)"
+          >
+            {{ guard.name }}
+          </span>
+        </aside>
         <footer class="no-print">
           <AButton type="primary" :disabled="!written.length" @click="write">
             Write {{ written.length }} {{ written.length === 1 ? 'function' : 'functions' }} for {{ loads }} loads
@@ -339,6 +439,71 @@ header p {
   flex-wrap: wrap;
   gap: 8px 18px;
   margin: 8px 0 12px;
+}
+
+.alive {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  margin: 0;
+  padding: 2px 10px 4px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 40%, transparent);
+  border-radius: 3px;
+}
+
+.alive legend {
+  padding: 0 5px;
+  color: var(--quiet);
+}
+
+.moved {
+  color: var(--quiet);
+  font-size: 12px;
+}
+
+tr[draggable='true'] td:first-child {
+  cursor: grab;
+}
+
+.dragged {
+  opacity: 0.55;
+}
+
+.accepts {
+  outline: 1px dashed var(--ink);
+  outline-offset: -3px;
+}
+
+.dock {
+  position: sticky;
+  z-index: 2;
+  bottom: 44px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 8px;
+  align-items: center;
+  padding: 8px 12px;
+}
+
+.dock .free {
+  padding: 3px 9px;
+  border: 1px dashed var(--quiet);
+  border-radius: 3px;
+}
+
+.answer p {
+  margin: 0 0 4px;
+}
+
+.answer label {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+  margin-right: 12px;
+}
+
+.answer select {
+  max-width: 46ch;
 }
 
 .asks label {
