@@ -6,7 +6,7 @@ it. Only what has no wires yet is drafted, so that what stands stays, and a draf
 for what is new.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal, get_args
@@ -70,11 +70,15 @@ Modules = Literal["front and rear", "one"]
 Panels = Literal["one", "one at each end"]
 Returns = Literal["through the body", "by wire"]
 ENGINE_RECIPES = ("fuel-pump", "fan")
-ASKED_ALIVE = (
-    *("stop-lamps", "horn", "interior", "sockets"),
-    *("reversed-by-relays", "reversed-by-switch"),
-)
-"""Recipes of which tastes differ whether they live with the key off."""
+ASKED_ALIVE = {
+    "stop-lamps": "Stop lamps",
+    "horn": "Horn",
+    "interior": "Interior lamps",
+    "sockets": "Sockets",
+    "reversed-by-relays": "Door locks",
+    "reversed-by-switch": "Windows",
+}
+"""Recipes of which tastes differ whether they live with the key off, and what they are called."""
 KEPT = "keep"
 REAR_WAYS = 3
 TWO_POSITIONS = ("Switch, off and on", "Push button")
@@ -329,7 +333,7 @@ class _Drafting:
 
     def answer(self) -> Draft:
         """The draft with what it takes."""
-        telling = Telling(self.build)
+        telling = Telling(self.build, {load for load, _ in self.wants.moves})
         rows, new = ways(self.build), self.build.wires.keys() - self.before.wires.keys()
         steps = [
             replace(row, branches=telling.branches(row, self.parts_of[row.id]))
@@ -348,7 +352,7 @@ class _Drafting:
             sum(row.fuse is None for row in rows),
             self.ways_added,
             darkest(self.build),
-            asked_alive(self.wants),
+            tuple(_asked_alive(self.wants, self.steps)),
             any(row.state == KEPT for row in _loose(self.before)),
             tuple(guards(self.build)),
         )
@@ -467,14 +471,16 @@ def _loose(build: Build, passed_over: Sequence[str] = NOT_DRAFTED) -> list[Part]
     ]
 
 
-def asked_alive(wants: Wants) -> tuple[Alive, ...]:
-    """The functions of which a draft asks whether they live with the key off, and the answers."""
-    rows = []
-    for recipe in (RECIPES[row] for row in ASKED_ALIVE):
-        usual = next(row for row in recipe.questions if row.name == "key").choices[0] == "always"
-        alive = usual if wants.alive is None else recipe.id in wants.alive
-        rows.append(Alive(recipe.id, recipe.title, alive))
-    return tuple(rows)
+def _asked_alive(wants: Wants, steps: Iterable[str]) -> Iterator[Alive]:
+    """The functions among the steps of a draft of which it asks whether they live with the key off,
+    and the answers."""
+    written = list(steps)
+    for recipe, said in ASKED_ALIVE.items():
+        if any(step == recipe or step.startswith(f"{recipe}-") for step in written):
+            key = next(row for row in RECIPES[recipe].questions if row.name == "key")
+            usual = key.choices[0] == "always"
+            alive = usual if wants.alive is None else recipe in wants.alive
+            yield Alive(recipe, said, alive)
 
 
 def _only(recipe: Recipe, rows: tuple[str, ...]) -> Recipe:

@@ -1,7 +1,7 @@
 """A drafted wiring as it is told before it is written: each load with what it sits behind and why,
 what the whole takes, and what it comes to once it is sized."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
 from circuitry.design.model import Build, Part, Terminal
@@ -98,8 +98,9 @@ class Draft:
 class Telling:
     """Tells of each load of a drafted build what it sits behind and why."""
 
-    def __init__(self, build: Build) -> None:
-        self._build = build
+    def __init__(self, build: Build, moved: Collection[str] = ()) -> None:
+        """``moved`` are the loads that the builder has put where they are."""
+        self._build, self._moved = build, moved
         self._behind = _behind(build)
         self._calm = {
             part.id: part.contacts.positions[0].name
@@ -157,6 +158,8 @@ class Telling:
         shared = self._behind.get((guard.id, guards[-1].to_terminal), [])
         others = [name for name in shared if name != load.name]
         together = f" It shares it with {', '.join(others)}." if others else " It has it alone."
+        if load.id in self._moved:
+            return f"You put it there.{together}"
         if guard.kind == "module":
             channel = guards[-1].to_terminal.name
             bears_a = channel_bears_a(guard, channel)

@@ -452,8 +452,13 @@ header p {
 }
 
 .alive legend {
+  width: auto;
+  margin: 0;
   padding: 0 5px;
+  border: 0;
   color: var(--quiet);
+  font-size: inherit;
+  line-height: 1.2;
 }
 
 .moved {
