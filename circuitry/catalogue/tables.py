@@ -128,7 +128,11 @@ class Flasher:
 class Module:
     """A kind of power module: ``channels`` and half-bridges, ``bridges``, by what each bears for
     ever, as ``4x25;6x15``; inputs; what all bear together; what it takes while nothing is on; the
-    inrush that a channel bears, as a multiple of that and in seconds; and its data buses."""
+    inrush that a channel bears, as a multiple of that and in seconds; and its data buses.
+
+    A channel may start over ``soft_s`` seconds at most. One that trips comes on again ``retries``
+    times, each after ``retry_s`` seconds, and then stays off until it is switched off; one that
+    carries less than ``open_below_a`` while it is on tells that its load is open."""
 
     kind: str
     channels: str
@@ -139,6 +143,10 @@ class Module:
     inrush_x: float
     inrush_s: float
     buses: int
+    soft_s: float
+    retries: int
+    retry_s: float
+    open_below_a: float
     note: str
 
     @cached_property

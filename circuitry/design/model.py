@@ -206,13 +206,15 @@ class ContactTable:
 class Way:
     """A place for one fuse in a panel, or a channel of a module, and the bus that feeds it.
 
-    A channel is on when ``when`` holds and opens by itself above ``limit_a``.
+    A channel is on when ``when`` holds and opens by itself above ``limit_a``; it raises its volts
+    over ``soft_s`` seconds as it comes on.
     """
 
     name: str
     bus: str
     when: str = ""
     limit_a: float | None = None
+    soft_s: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,8 @@ from circuitry.devices.device import Device
 from circuitry.devices.hearing import BUTTON
 from circuitry.errors import UnusableInput
 
+LAMPS = ("none", "white", "amber", "green", "blue", "red")
+"""Colours of the lamp in a button; it is lit while something that the button asks for is on."""
 NOTHING = "-"
 """What stands for the common terminal of contacts that are none."""
 
@@ -17,6 +19,7 @@ class Button(Device):
     kind = BUTTON
     is_switch = True
     added_by_hand = False
+    texts = frozenset({"lamp"})
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         return ()
@@ -25,6 +28,11 @@ class Button(Device):
         if part.contacts is None or len(part.contacts.positions) < 2:
             yield UnusableInput(
                 "no-positions", part.id, f"{who} has no positions. Give it two at least."
+            )
+        lamp = part.figures.get("lamp", LAMPS[0])
+        if lamp not in LAMPS:
+            yield UnusableInput(
+                "bad-figure", part.id, f"{who}: lamp is “{lamp}”, but must be {', '.join(LAMPS)}."
             )
         if part.housed is None:
             yield UnusableInput(

@@ -48,6 +48,9 @@ SWITCHES: Mapping[str, ContactTable] = MappingProxyType(
         "Switch, off and on": _from("in", ("off", ()), ("on", ("out",))),
         "Push button": _from("in", ("released", ()), ("held", ("out",)), held=True),
         "Pedal switch": _from("in", ("released", ()), ("pressed", ("out",)), held=True),
+        "Pedal switch, change-over": _from(
+            "in", ("released", ("rest",)), ("pressed", ("out",)), held=True
+        ),
         "Light switch, side and head": _from(
             "in", ("off", ()), ("side", ("side",)), ("head", ("side", "head"))
         ),

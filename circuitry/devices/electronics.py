@@ -18,8 +18,17 @@ from circuitry.design.logic import (
 )
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.device import Around, Branch, Condition, Crossing, Device, Need
-from circuitry.devices.hearing import INPUT, SWITCH, VALUE, Source, buses_of, heard_by, joined
-from circuitry.devices.moving import ASLEEP_V, Asked, Flags, Mover, Nodes, Volts, awake
+from circuitry.devices.hearing import (
+    BUTTON,
+    INPUT,
+    SWITCH,
+    VALUE,
+    Source,
+    buses_of,
+    heard_by,
+    joined,
+)
+from circuitry.devices.moving import ASLEEP_V, Asked, Closed, Flags, Mover, Nodes, Volts, awake
 
 AWAKE = "awake"
 HIGH_SIDE_MOHM = 20.0
@@ -46,13 +55,17 @@ class Electronics(Device):
         """The terminals between which it is fed; None when it has not got both."""
         raise NotImplementedError
 
+    def logic(self, part: Part) -> tuple[str, str] | None:
+        """The terminals between which its logic is fed, where that is not what it switches."""
+        return self.supply(part)
+
     def bridges(self, part: Part) -> frozenset[str]:
         """The outputs that lie at ground while they are not on: half-bridges."""
         return frozenset()
 
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
-        ends = self.supply(part)
-        if ends is None:
+        ends, logic = self.supply(part), self.logic(part)
+        if ends is None or logic is None:
             return
         supply, ground = ends
         bridges = self.bridges(part)
@@ -72,7 +85,7 @@ class Electronics(Device):
                 case "input":
                     yield Branch("electronics", name, ground, 1 / INPUT_OHM)
                 case "input to ground":
-                    yield Branch("electronics", supply, name, 1 / PULL_UP_OHM)
+                    yield Branch("electronics", logic[0], name, 1 / PULL_UP_OHM)
                 case "bus":
                     yield Branch("electronics", name, ground, 1 / BUS_OHM)
                 case "sensor supply":
@@ -98,10 +111,12 @@ class Electronics(Device):
 
     def _needs(self, part: Part, condition: str, build: Build) -> Iterator[Need]:
         """One need for each set of literals that makes the condition true; it must be fed too."""
-        supply, ground = (Terminal(part.id, name) for name in self.supply(part) or ("", ""))
+        supply, ground = self.supply(part) or ("", "")
+        logic, _ = self.logic(part) or ("", "")
         heard = heard_by(build, part)
         for literals in ways_to_hold(condition):
-            plus, minus = [supply], [ground]
+            plus = [Terminal(part.id, name) for name in dict.fromkeys((supply, logic))]
+            minus = [Terminal(part.id, ground)]
             positions: dict[str, str] = {}
             for literal in literals:
                 if not _ask(build, literal, heard, plus, minus, positions):
@@ -134,7 +149,7 @@ def _ask(
     if source is None or not source.told:
         return wanted is False or (isinstance(wanted, At) and not wanted.wanted)
     teller = teller_of(build, source) if source.via else None
-    ends = supply_of(teller) if teller is not None else None
+    ends = logic_of(teller) if teller is not None else None
     if teller is not None and ends is not None and wanted:
         plus.append(Terminal(teller.id, ends[0]))
         minus.append(Terminal(teller.id, ends[1]))
@@ -284,8 +299,26 @@ class _Outputs:
         return self._ends[part.id]
 
     def _nodes_of(self, part: Part) -> tuple[int, int]:
-        supply, ground = supply_of(part) or ("", "")
+        supply, ground = logic_of(part) or ("", "")
         return self._node[Terminal(part.id, supply)], self._node[Terminal(part.id, ground)]
+
+
+def lit_buttons(build: Build, closed: Closed) -> dict[str, str]:
+    """The buttons of keypads whose lamp is lit, and its colour: something that the button asks for
+    is on, and the keypad is awake to show it."""
+    lit: dict[str, str] = {}
+    for part in build.parts.values():
+        for name, condition in outputs_of(part) if (part.id, AWAKE) in closed else ():
+            if (part.id, on(name)) not in closed:
+                continue
+            heard = heard_by(build, part)
+            for asked in names_in(condition):
+                button = build.parts.get(heard[asked].part) if asked in heard else None
+                if button is not None and button.kind == BUTTON and button.housed:
+                    colour = str(button.figures.get("lamp", "none"))
+                    if colour != "none" and (button.housed.unit, AWAKE) in closed:
+                        lit[button.id] = colour
+    return lit
 
 
 def teller_of(build: Build, source: Source) -> Part | None:
@@ -303,6 +336,14 @@ def supply_of(part: Part) -> tuple[str, str] | None:
 
     device = device_of(part)
     return device.supply(part) if isinstance(device, Electronics) else None
+
+
+def logic_of(part: Part) -> tuple[str, str] | None:
+    """The terminals between which the logic of a box or module is fed."""
+    from circuitry.devices.registry import device_of  # which knows this module
+
+    device = device_of(part)
+    return device.logic(part) if isinstance(device, Electronics) else None
 
 
 def on(output: str) -> str:

@@ -1,6 +1,6 @@
 """A power module: channels that switch and guard loads without a relay or a fuse."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from circuitry.catalogue import Module as ModuleRow
@@ -8,17 +8,19 @@ from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part, Pin, Way
 from circuitry.devices.device import BLADE, PIN, SMALL_STUD, Around, Branch, Figure
 from circuitry.devices.electronics import Electronics
-from circuitry.devices.load import rated_current_a
+from circuitry.devices.starting import starting
 
 FEED, GROUND = "feed", "ground"
 USUAL_CHANNEL_A, USUAL_TOTAL_A = 20.0, 100.0
 USUAL_INRUSH_X, USUAL_INRUSH_S = 6.0, 0.1
 USUAL_INPUTS = 16
+USUAL_RETRIES, USUAL_RETRY_S, USUAL_OPEN_A = 3.0, 0.5, 0.5
 USUAL_SLEEP_MA, RATED_V = 1.0, 12.5
 BUS_NAMES = ("bus", "bus-2")
+SOFT_STARTS_S = (0.1, 0.2, 0.3, 0.5)
+"""Ramps that a channel can be set to; typical."""
 LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0)
 """The limits that channels are set to; typical."""
-DECAYS = 3.0
 HEADROOM = 0.8
 """The share of its limit that a channel carries for ever; typical."""
 
@@ -39,6 +41,10 @@ class Module(Electronics):
         Figure("channel_a", "each channel at most", "A", USUAL_CHANNEL_A),
         Figure("inrush_x", "inrush borne, times that", "", USUAL_INRUSH_X),
         Figure("inrush_s", "inrush borne for", "s", USUAL_INRUSH_S),
+        Figure("soft_s", "starts softly over at most", "s", 0.0),
+        Figure("retries", "comes on again after a trip, times", "", USUAL_RETRIES),
+        Figure("retry_s", "each time after", "s", USUAL_RETRY_S),
+        Figure("open_below_a", "tells of an open load below", "A", USUAL_OPEN_A),
         Figure("sleep_ma", "takes while asleep", "mA", USUAL_SLEEP_MA),
     )
 
@@ -53,6 +59,9 @@ class Module(Electronics):
     def supply(self, part: Part) -> tuple[str, str] | None:
         return FEED, GROUND
 
+    def logic(self, part: Part) -> tuple[str, str] | None:
+        return logic_pin(part) or FEED, GROUND
+
     def bridges(self, part: Part) -> frozenset[str]:
         return frozenset(way.name for way in part.ways if is_bridge(part, way.name))
 
@@ -60,7 +69,7 @@ class Module(Electronics):
         yield from super().branches(part, around)
         row = module_row(part)
         sleep_a = part.number("sleep_ma", row.sleep_ma if row else USUAL_SLEEP_MA) / 1000
-        yield Branch("electronics", FEED, GROUND, sleep_a / RATED_V)
+        yield Branch("electronics", logic_pin(part) or FEED, GROUND, sleep_a / RATED_V)
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         channels = (way.name for way in part.ways)
@@ -71,6 +80,11 @@ class Module(Electronics):
             return catalogue().terminals[SMALL_STUD]
         channel = name in {way.name for way in part.ways}
         return catalogue().terminals[BLADE if channel else PIN]
+
+
+def logic_pin(part: Part) -> str | None:
+    """The pin that feeds the logic of a module, and so wakes it; None where its feed does."""
+    return next((pin.name for pin in part.pins if pin.function == "supply"), None)
 
 
 def module_row(part: Part) -> ModuleRow | None:
@@ -122,16 +136,54 @@ def inrush_borne(part: Part, channel: str) -> tuple[float, float]:
 def starts_on(part: Part, channel: str, loads: Iterable[Part]) -> tuple[float, bool]:
     """What loads take together as they start, in A, and whether a channel bears that.
 
-    A current that falls to rated in a straight line heats as a third of its first, so long.
+    A current that falls to rated in a straight line heats as a third of its first, so long. One of
+    a soft start is worked out from the law of the load.
     """
+    soft_s = next((way.soft_s for way in part.ways if way.name == channel), 0.0)
+    return starts_over(part, channel, loads, soft_s)
+
+
+def starts_over(
+    part: Part, channel: str, loads: Iterable[Part], soft_s: float
+) -> tuple[float, bool]:
+    """The same where the channel raises its volts over ``soft_s`` seconds."""
     first_a = heat = 0.0
     for load in loads:
-        row = catalogue().loads[load.catalogue or ""]
-        starts_a = rated_current_a(load) * row.inrush_x
+        starts_a, its_heat = starting(load, soft_s)
         first_a += starts_a
-        heat = (heat**0.5 + (starts_a**2 * row.inrush_s / DECAYS) ** 0.5) ** 2
+        heat = (heat**0.5 + its_heat**0.5) ** 2
     borne_a, borne_s = inrush_borne(part, channel)
     return first_a, first_a <= borne_a and heat <= borne_a**2 * borne_s
+
+
+def soft_start_for(part: Part, channel: str, loads: Sequence[Part]) -> float | None:
+    """The shortest soft start with which a channel bears that loads start, 0 where it bears it
+    without; None where it does with none."""
+    softest = softest_s(part)
+    starts = (soft_s for soft_s in (0.0, *SOFT_STARTS_S) if soft_s <= softest)
+    return next((soft_s for soft_s in starts if starts_over(part, channel, loads, soft_s)[1]), None)
+
+
+def softest_s(part: Part) -> float:
+    """How long a channel may take to come on, in s; 0 where it comes on at once."""
+    row = module_row(part)
+    return part.number("soft_s", row.soft_s if row else 0.0)
+
+
+def trips(part: Part) -> tuple[int, float, float]:
+    """How often a channel that has tripped comes on again and after how many seconds, and below
+    how many A it tells that its load is open."""
+    row = module_row(part)
+    retries, retry_s, open_a = (
+        (row.retries, row.retry_s, row.open_below_a)
+        if row
+        else (USUAL_RETRIES, USUAL_RETRY_S, USUAL_OPEN_A)
+    )
+    return (
+        int(part.number("retries", retries)),
+        part.number("retry_s", retry_s),
+        part.number("open_below_a", open_a),
+    )
 
 
 def inputs_of(part: Part) -> int:

@@ -467,16 +467,18 @@ class FeedBy(_Operation):
 
 
 class SetCondition(_Operation):
-    """Say when an output of a module or box is on, and what it lets pass in A."""
+    """Say when an output of a module or box is on, what it lets pass in A, and over how many
+    seconds a channel comes on."""
 
     op: Literal["set_condition"]
     part: Id
     output: PointName
     when: Annotated[str, Field(max_length=300)]
     limit_a: Annotated[float, Field(gt=0, le=1000)] | None = None
+    soft_s: Annotated[float, Field(ge=0, le=5)] | None = None
 
     def apply(self, build: Build) -> Build:
-        return with_condition(build, self.part, self.output, self.when, self.limit_a)
+        return with_condition(build, self.part, self.output, self.when, self.limit_a, self.soft_s)
 
 
 class EnlargeModule(_Operation):

@@ -26,6 +26,7 @@ KEYPAD_PINS = (
 )
 BUTTON_LINE = re.compile(r"^\s*([^:]{1,60}?)\s*(?::\s*(.+?)\s*)?$")
 MOST_BUTTONS, MOST_POSITIONS = 24, 6
+ALWAYS_AWAKE = "always"
 ON_OFF, HELD = ("off", "on"), ("released", "held")
 
 
@@ -47,8 +48,13 @@ def power_module(job: Job) -> None:
             f"{row} has no {', '.join(left)}, and {module.name} uses them. Take their loads off "
             "first.",
         )
-    draft.parts[module.id] = grown
+    wake = job.choice("wake")
+    others = tuple(pin for pin in grown.pins if pin.function != "supply")
+    logic = () if wake == ALWAYS_AWAKE else (Pin("logic", "supply"),)
+    draft.parts[module.id] = replace(grown, pins=(*others, *logic))
     feed_wires(job, grown, job.circuit)
+    if logic:
+        job.feed(job.fuse(wake.removeprefix("by "), f"{name} logic"), "out", grown, "logic")
 
 
 def keypad(job: Job) -> None:
@@ -178,11 +184,20 @@ RECIPES = (
             "Everything behind it is dead: no feed, no ground, or its own fuse has parted.",
             "It drops out while the engine cranks: its ground or feed loses too much.",
             "A channel trips as its load starts: it takes the inrush for a short circuit.",
+            "Nothing works and its feed is live: its logic is not awake.",
         ),
         (
             Question("name", "text", "Name", usual="Front module"),
             Question("place", "place", "Where", near=("panel",)),
             Question("row", "choice", "Which", choices=tuple(catalogue().modules)),
+            Question(
+                "wake",
+                "choice",
+                "Its logic is awake",
+                choices=(ALWAYS_AWAKE, "by run", "by accessory"),
+                help="Asleep it takes nothing, and nothing behind it works: hazards, side lamps "
+                "and locks want it always awake.",
+            ),
         ),
         power_module,
     ),

@@ -57,7 +57,8 @@ def stop_lamps(job: Job) -> None:
     for lamps in ([left], [right, *more]):
         if any(lamps):
             channel = at.channel(*lamps)
-            at.on(channel, at.with_key(channel, key, at.told(channel, pedal, "out")), *lamps)
+            pressed = at.told_surely(channel, pedal, "out")
+            at.on(channel, at.with_key(channel, key, pressed), *lamps)
 
 
 def turn_and_hazard(job: Job) -> None:

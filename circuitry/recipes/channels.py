@@ -12,7 +12,8 @@ from circuitry.devices.module import (
     channel_bears_a,
     is_bridge,
     module_fields,
-    starts_on,
+    softest_s,
+    starts_over,
 )
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import loads_behind
@@ -73,7 +74,7 @@ def packed(build: Build, module_id: str) -> Build:
             name
             for name in slots
             if channel_bears_a(module, name) >= (way.limit_a or 0.0)
-            and starts_on(module, name, loads)[1]
+            and starts_over(module, name, loads, way.soft_s)[1]
         )
         slot = next(fits, None)
         if slot is None:
@@ -100,9 +101,15 @@ def packed(build: Build, module_id: str) -> Build:
 
 
 def with_condition(
-    build: Build, part_id: str, output: str, when: str, limit_a: float | None
+    build: Build,
+    part_id: str,
+    output: str,
+    when: str,
+    limit_a: float | None,
+    soft_s: float | None = None,
 ) -> Build:
-    """The build with an output on while a condition holds, and a limit; raises UnusableInput."""
+    """The build with an output on while a condition holds, a limit, and for a channel the seconds
+    of its soft start, where these are given; raises UnusableInput."""
     part = build.parts.get(part_id)
     names = [] if part is None else [way.name for way in part.ways] + [p.name for p in part.pins]
     if part is None or part.kind not in ("module", "box") or output not in names:
@@ -110,8 +117,20 @@ def with_condition(
             "unknown-output", part_id, f"“{part_id}” has no output “{output}” to set."
         )
     when = when.strip()
+    most_s = softest_s(part)
+    if soft_s and soft_s > most_s:
+        raise UnusableInput(
+            "no-soft-start",
+            part_id,
+            f"{part.name} starts a channel softly over {most_s:g} s at most."
+            if most_s
+            else f"{part.name} has no soft start. Fit a module that has, or leave it at 0.",
+        )
     ways = tuple(
-        replace(row, when=when, limit_a=limit_a) if row.name == output else row for row in part.ways
+        replace(row, when=when, limit_a=limit_a, soft_s=row.soft_s if soft_s is None else soft_s)
+        if row.name == output
+        else row
+        for row in part.ways
     )
     pins = tuple(
         replace(row, when=when, limit_a=limit_a) if row.name == output else row for row in part.pins

@@ -29,7 +29,7 @@ PEDAL = Question(
     "pedal",
     "switch",
     "Brake switch",
-    rows=("Pedal switch",),
+    rows=("Pedal switch", "Pedal switch, change-over"),
     near=("brake", "pedal"),
     shared=True,
 )

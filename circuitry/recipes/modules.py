@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from circuitry.design.logic import spoken
-from circuitry.design.model import Circuit, Part, Pin, Terminal, Way
+from circuitry.design.model import Circuit, Part, Pin, Position, Terminal, Way
 from circuitry.design.routes import distance_m
 from circuitry.devices.hearing import BUTTON, buses_of, joined
 from circuitry.devices.load import rated_current_a
@@ -23,6 +23,7 @@ from circuitry.devices.module import (
     inrush_borne,
     is_bridge,
     limit_for,
+    soft_start_for,
     starts_on,
 )
 from circuitry.errors import UnusableInput
@@ -65,24 +66,30 @@ class OnModules:
         first that has or could have one; raises UnusableInput."""
         taken = [load for load in loads if load is not None]
         nearest = sorted(self._near(), key=lambda row: self._far_m(row, taken[0].place))
-        for module in nearest:
-            bears = {
-                way.name: channel_bears_a(module, way.name)
-                for way in module.ways
-                if is_bridge(module, way.name) == bridge and self._bears(module, way.name, taken)
-            }
-            free = [way for way in self._free(module) if way.name in bears]
-            if free:
-                least = min(free, key=lambda way: bears[way.name])
-                feed_module(self.job, module)
-                limit_a = limit_for(_sum_a(taken), bears[least.name])
-                self._set(module.id, replace(least, limit_a=limit_a))
-                channel = Channel(module.id, least.name)
-                self._taken.add(channel)
-                return channel
-            if bears and larger(module):
-                break
+        # softly only what no channel bears else
+        for bearing in (self._bears, self._bears_softly):
+            for module in nearest:
+                bears = {
+                    way.name: channel_bears_a(module, way.name)
+                    for way in module.ways
+                    if is_bridge(module, way.name) == bridge and bearing(module, way.name, taken)
+                }
+                free = [way for way in self._free(module) if way.name in bears]
+                if free:
+                    least = min(free, key=lambda way: bears[way.name])
+                    return self._take(module, least, taken)
+                if bears and larger(module):
+                    raise self._refused(taken, nearest, bridge)
         raise self._refused(taken, nearest, bridge)
+
+    def _take(self, module: Part, way: Way, loads: Sequence[Part]) -> Channel:
+        feed_module(self.job, module)
+        limit_a = limit_for(_sum_a(loads), channel_bears_a(module, way.name))
+        soft_s = soft_start_for(module, way.name, loads) or 0.0
+        self._set(module.id, replace(way, limit_a=limit_a, soft_s=soft_s))
+        channel = Channel(module.id, way.name)
+        self._taken.add(channel)
+        return channel
 
     def bears(self, loads: Sequence[Part]) -> bool:
         """Whether there is a channel that bears these loads together."""
@@ -143,6 +150,13 @@ class OnModules:
             self.job.feed(self.draft.parts[module], pin.name, part, terminal)
         return self._name_of(channel.module, module, pin.name)
 
+    def told_surely(self, channel: Channel, part: Part, terminal: str) -> str:
+        """The same by two inputs where the switch has a contact that opens as this one closes: with
+        either wire broken, it still holds while it should."""
+        told = self.told(channel, part, terminal)
+        resting = resting_contact(part, terminal)
+        return f"({told} or not {self.told(channel, part, resting)})" if resting else told
+
     def with_key(self, channel: Channel, key: str, when: str) -> str:
         """A condition that holds only from a key position on."""
         if key == "always":
@@ -180,6 +194,11 @@ class OnModules:
         lasting = limit_for(_sum_a(loads), channel_bears_a(module, channel))
         return lasting is not None and starts_on(module, channel, loads)[1]
 
+    def _bears_softly(self, module: Part, channel: str, loads: Sequence[Part]) -> bool:
+        """The same where it starts them over some time."""
+        lasting = limit_for(_sum_a(loads), channel_bears_a(module, channel))
+        return lasting is not None and soft_start_for(module, channel, loads) is not None
+
     def _set(self, module_id: str, way: Way) -> None:
         module = self.draft.parts[module_id]
         ways = tuple(way if row.name == way.name else row for row in module.ways)
@@ -205,7 +224,7 @@ class OnModules:
                 "them, or leave it on relays.",
             )
         most = max(channels, key=lambda row: channel_bears_a(*row), default=None)
-        if most and not self._bears(*most, loads):
+        if most and not self._bears_softly(*most, loads):
             first_a, _ = starts_on(*most, loads)
             return UnusableInput(
                 "too-heavy",
@@ -316,6 +335,24 @@ class OnModules:
         } - {None}
         outputs = (fuse_output(part) for part in build.parts_of_kind("fuse"))
         return next((row for row in outputs if point.get(row) in fed), None)
+
+
+def resting_contact(switch: Part, terminal: str) -> str:
+    """The terminal that a switch feeds at rest, and lets go of in each position in which it feeds
+    another one; empty where it has none."""
+    table = switch.contacts
+    if table is None:
+        return ""
+
+    def fed(at: Position) -> set[str]:
+        return {name for names in at.joins if table.common in names for name in names}
+
+    rest, *others = table.positions
+    closing = [at for at in others if terminal in fed(at)]
+    resting = fed(rest) - {table.common, terminal}
+    return next(
+        (name for name in sorted(resting) if all(name not in fed(at) for at in closing)), ""
+    )
 
 
 def _sum_a(loads: Sequence[Part]) -> float:

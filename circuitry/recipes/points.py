@@ -90,7 +90,11 @@ def _with_points(part: Part, points: Sequence[Point]) -> Part:
     if part.kind == "connector":
         return replace(part, pins=tuple(Pin(tidy(row.name)) for row in points))
     outputs = [row for row in points if row.function == CHANNEL]
-    ways = tuple(Way(tidy(row.name), "feed", row.when.strip(), row.limit_a) for row in outputs)
+    soft = {way.name: way.soft_s for way in part.ways}
+    ways = tuple(
+        Way(tidy(row.name), "feed", row.when.strip(), row.limit_a, soft.get(row.was or "", 0.0))
+        for row in outputs
+    )
     pins = tuple(_pin(row) for row in points if row.function != CHANNEL)
     return replace(part, ways=ways, pins=pins)
 

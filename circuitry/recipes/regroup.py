@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from circuitry.design.model import Build, Part, Terminal, Way, Wire
-from circuitry.devices.module import channel_bears_a, is_bridge, starts_on
+from circuitry.devices.module import channel_bears_a, is_bridge, soft_start_for
 from circuitry.errors import UnusableInput
 from circuitry.reach.paths import loads_behind, paths_of
 from circuitry.reach.ways import Step
@@ -124,7 +124,7 @@ def _to_channel(build: Build, load: Part, module: Part, channel: str, to: Termin
         )
     loads = loads_behind(build, Terminal(module.id, channel))
     bears_a = channel_bears_a(module, to.name)
-    if bears_a < (names[channel].limit_a or 0.0) or not starts_on(module, to.name, loads)[1]:
+    if bears_a < (names[channel].limit_a or 0.0) or soft_start_for(module, to.name, loads) is None:
         raise UnusableInput(
             "channel-too-weak",
             load.id,
@@ -132,7 +132,8 @@ def _to_channel(build: Build, load: Part, module: Part, channel: str, to: Termin
             f"{', '.join(row.name for row in loads)}. Choose one that bears more.",
         )
     freed = Way(channel, names[channel].bus)
-    taken = replace(names[channel], name=to.name)
+    soft_s = soft_start_for(module, to.name, loads) or 0.0
+    taken = replace(names[channel], name=to.name, soft_s=soft_s)
     over = {channel: freed, to.name: taken}
     rows = tuple(over.get(way.name, way) for way in module.ways)
     old = Terminal(module.id, channel)

@@ -19,6 +19,7 @@ from circuitry.design.logic import (
 )
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import electronics_of, switches_of
+from circuitry.devices.button import LAMPS
 from circuitry.devices.electronics import outputs_of
 from circuitry.devices.hearing import (
     BUTTON,
@@ -37,12 +38,16 @@ from circuitry.devices.module import (
     channel_bears_a,
     inputs_of,
     is_bridge,
+    logic_pin,
     module_bears_a,
+    softest_s,
+    trips,
 )
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.reach.losses import Loss, losses
-from circuitry.reach.paths import loads_behind
+from circuitry.reach.paths import loads_behind, paths_of
+from circuitry.recipes.protection import KEY_WORDS
 from circuitry.sizing.result import Sizing
 
 MOST_ROWS = 64
@@ -88,11 +93,16 @@ class ChannelLine:
     most_a: float
     loads: tuple[str, ...]
     circuits: tuple[str, ...]
+    soft_s: float = 0.0
 
 
 @dataclass(frozen=True)
 class ModuleLine:
-    """A module, or a box with outputs; ``most_a`` is all of it at once, ``bears_a`` what it may."""
+    """A module, or a box with outputs; ``most_a`` is all of it at once, ``bears_a`` what it may.
+
+    ``trips`` says what a channel does that has tripped, ``awake`` what wakes its logic;
+    ``softest_s`` is the longest soft start.
+    """
 
     id: str
     name: str
@@ -105,17 +115,22 @@ class ModuleLine:
     most_inputs: int | None
     channels: tuple[ChannelLine, ...]
     heard: tuple[Heard, ...]
+    softest_s: float = 0.0
+    trips: str = ""
+    awake: str = ""
 
 
 @dataclass(frozen=True)
 class ButtonLine:
-    """A button of a keypad, its positions, and the outputs whose conditions ask for it."""
+    """A button of a keypad, its positions, the outputs whose conditions ask for it, and the colour
+    of its lamp."""
 
     id: str
     name: str
     positions: tuple[str, ...]
     held: bool
     asked_by: tuple[str, ...]
+    lamp: str
 
 
 @dataclass(frozen=True)
@@ -144,12 +159,13 @@ class BusLine:
 
 @dataclass(frozen=True)
 class Modules:
-    """Everything that conditions switch, and what it hangs on."""
+    """Everything that conditions switch, and what it hangs on; the colours of lamps in buttons."""
 
     modules: tuple[ModuleLine, ...]
     keypads: tuple[KeypadLine, ...]
     buses: tuple[BusLine, ...]
     losses: tuple[Loss, ...]
+    lamps: tuple[str, ...] = LAMPS
 
 
 @dataclass(frozen=True)
@@ -273,7 +289,26 @@ def _module(sizing: Sizing, part: Part) -> ModuleLine:
         tuple(_channel(sizing, part, row.name, row.when, row.limit_a, said) for row in part.ways)
         + tuple(_channel(sizing, part, pin.name, pin.when, pin.limit_a, said) for pin in pins),
         tuple(_heard(build, part)),
+        softest_s(part) if is_module else 0.0,
+        _trips(part) if is_module else "",
+        _awake(build, part) if is_module else "",
     )
+
+
+def _trips(part: Part) -> str:
+    """What a channel does that has tripped, and what it tells of a load that is open."""
+    retries, retry_s, open_a = trips(part)
+    again = f"tries again {retries} times, {retry_s:g} s apart, then stays off" if retries else ""
+    return (
+        f"A channel that trips {again or 'stays off'} until it is switched off; one that carries "
+        f"less than {open_a:g} A while it is on tells that its load is open."
+    )
+
+
+def _awake(build: Build, part: Part) -> str:
+    """When the logic of a module is fed."""
+    key = paths_of(build).key_needed(Terminal(part.id, logic_pin(part) or FEED))
+    return f"awake {KEY_WORDS[key]}" if key else "never awake"
 
 
 def _channel(
@@ -297,6 +332,7 @@ def _channel(
         max((row.output_a.get(output, 0.0) for row in sizing.solutions), default=0.0),
         tuple(load.name for load in loads),
         tuple(circuit for circuit in circuits if circuit),
+        next((way.soft_s for way in part.ways if way.name == name), 0.0),
     )
 
 
@@ -357,6 +393,7 @@ def _keypads(build: Build) -> Iterator[KeypadLine]:
                         for who, names, heard in asking
                         if any(heard[name].part == row.id for name in names if name in heard)
                     ),
+                    str(row.figures.get("lamp", LAMPS[0])),
                 )
                 for row in buttons
             ),

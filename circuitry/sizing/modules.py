@@ -2,6 +2,7 @@
 what dies with one bus, keypad or module."""
 
 from collections.abc import Iterator
+from typing import Any
 
 from circuitry.design.logic import always_or_never, names_in, spoken
 from circuitry.design.model import Build, Part, Terminal, Way
@@ -13,7 +14,9 @@ from circuitry.devices.module import (
     GROUND,
     channel_bears_a,
     inrush_borne,
+    logic_pin,
     module_bears_a,
+    soft_start_for,
     starts_on,
 )
 from circuitry.finding import Finding, Mend
@@ -45,7 +48,9 @@ def _unfed(build: Build, module: Part) -> Iterator[Finding]:
     if not any(way.when for way in module.ways):
         return
     ends = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
-    for name, said in ((FEED, "feed"), (GROUND, "ground")):
+    logic = logic_pin(module)
+    asked = [(FEED, "feed"), (GROUND, "ground"), *([(logic, "logic supply")] if logic else [])]
+    for name, said in asked:
         if Terminal(module.id, name) not in ends:
             yield Finding(
                 "module-unfed",
@@ -55,8 +60,10 @@ def _unfed(build: Build, module: Part) -> Iterator[Finding]:
                 f"{module.name} has no {said}",
                 f"no wire on its {said}",
                 f"a wire on its {said}",
-                "Nothing behind it works. Lead a heavy wire there: over a fuse of its own from the "
-                "battery, and back to a ground point.",
+                "Nothing behind it works: its logic is never awake. Feed it from what wakes it."
+                if name == logic
+                else "Nothing behind it works. Lead a heavy wire there: over a fuse of its own "
+                "from the battery, and back to a ground point.",
             )
 
 
@@ -64,10 +71,6 @@ def _channels(build: Build, module: Part) -> Iterator[Finding]:
     for way in module.ways:
         bears_a = channel_bears_a(module, way.name)
         if way.limit_a is not None and way.limit_a > bears_a:
-            ways = [
-                {**_written(row), "limit_a": bears_a} if row is way else _written(row)
-                for row in module.ways
-            ]
             yield Finding(
                 "channel-limit",
                 "stop",
@@ -80,14 +83,7 @@ def _channels(build: Build, module: Part) -> Iterator[Finding]:
                 (
                     Mend(
                         f"Set {way.name} to {bears_a:g} A",
-                        (
-                            {
-                                "op": "change",
-                                "collection": "parts",
-                                "id": module.id,
-                                "fields": {"ways": ways},
-                            },
-                        ),
+                        (_set(module, way, limit_a=bears_a),),
                     ),
                 ),
                 about=f"{module.id} {way.name}",
@@ -95,8 +91,10 @@ def _channels(build: Build, module: Part) -> Iterator[Finding]:
         yield from _inrush(build, module, way)
 
 
-def _written(way: Way) -> dict[str, object]:
-    return {"name": way.name, "bus": way.bus, "when": way.when, "limit_a": way.limit_a}
+def _set(module: Part, way: Way, **fields: float) -> dict[str, Any]:
+    """The operation that leaves a channel as it is but for some of its fields."""
+    stands = {"when": way.when, "limit_a": way.limit_a, "soft_s": way.soft_s}
+    return {"op": "set_condition", "part": module.id, "output": way.name, **stands, **fields}
 
 
 def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
@@ -114,10 +112,19 @@ def _inrush(build: Build, module: Part, way: Way) -> Iterator[Finding]:
         f"{module.name}, {way.name} may trip as {loads[0].name} starts",
         f"{first_a:.0f} A at first",
         f"{borne_a:.0f} A for {borne_s * 1000:.0f} ms",
-        "A channel that trips at every start is worse than none. Part the loads, take a channel "
-        "that bears more, or leave it on a fuse and a relay.",
+        "A channel that trips at every start is worse than none. Let it start softly, part the "
+        "loads, take a channel that bears more, or leave it on a fuse and a relay.",
+        tuple(_softer(module, way, loads)),
         about=f"{module.id} {way.name}",
     )
+
+
+def _softer(module: Part, way: Way, loads: list[Part]) -> Iterator[Mend]:
+    """The shortest soft start that the channel bears, where there is one."""
+    soft_s = soft_start_for(module, way.name, loads)
+    if soft_s:
+        softer = _set(module, way, soft_s=soft_s)
+        yield Mend(f"Let {way.name} start softly over {soft_s:g} s", (softer,))
 
 
 def _sum(sizing: Sizing, module: Part) -> Iterator[Finding]:

@@ -10,6 +10,7 @@ from ninja import Router
 from circuitry.design.logic import MOST, SPOKEN_VALUES, UNITS, VALUES
 from circuitry.design.model import Terminal
 from circuitry.devices import values_felt
+from circuitry.devices.electronics import lit_buttons
 from circuitry.network import Solution, State
 from circuitry.plain import plain
 from circuitry.reach.fall import FallLine, fall_line
@@ -54,6 +55,7 @@ def solve_state(request: HttpRequest, build_id: int, body: schemas.BenchRequest)
         "can_be_lost": [
             {"id": identity, "name": name, "kind": kind} for identity, name, kind in losable
         ],
+        "lamps": lit_buttons(network.build, solution.closed),
         "values": [
             {
                 "name": name,

@@ -183,6 +183,7 @@ class PanelWay(Schema):
     bus: str
     when: str
     limit_a: float | None
+    soft_s: float
 
 
 class PartView(Schema):
@@ -826,6 +827,7 @@ class BenchAnswer(Schema):
     wires: dict[str, float]
     meters_v: list[float | None]
     can_be_lost: list[LosableView]
+    lamps: dict[str, str]
     values: list[ValueView]
     fall_lines: list[FallLineView]
 

@@ -1415,7 +1415,8 @@ export interface components {
         };
         /**
          * SetCondition
-         * @description Say when an output of a module or box is on, and what it lets pass in A.
+         * @description Say when an output of a module or box is on, what it lets pass in A, and over how many
+         *     seconds a channel comes on.
          */
         SetCondition: {
             /**
@@ -1427,6 +1428,7 @@ export interface components {
             output: string;
             when: string;
             limit_a?: number | null;
+            soft_s?: number | null;
         };
         /**
          * SetFigures
@@ -1789,6 +1791,8 @@ export interface components {
             when: string;
             /** Limit A */
             limit_a: number | null;
+            /** Soft S */
+            soft_s: number;
         };
         /**
          * PartView
@@ -2496,6 +2500,10 @@ export interface components {
             meters_v: (number | null)[];
             /** Can Be Lost */
             can_be_lost: components["schemas"]["LosableView"][];
+            /** Lamps */
+            lamps: {
+                [key: string]: string;
+            };
             /** Values */
             values: components["schemas"]["ValueView"][];
             /** Fall Lines */
@@ -3699,7 +3707,8 @@ export interface components {
         };
         /**
          * ButtonLine
-         * @description A button of a keypad, its positions, and the outputs whose conditions ask for it.
+         * @description A button of a keypad, its positions, the outputs whose conditions ask for it, and the colour
+         *     of its lamp.
          */
         ButtonLine: {
             /** Id */
@@ -3712,6 +3721,8 @@ export interface components {
             held: boolean;
             /** Asked By */
             asked_by: string[];
+            /** Lamp */
+            lamp: string;
         };
         /**
          * ChannelLine
@@ -3736,6 +3747,11 @@ export interface components {
             loads: string[];
             /** Circuits */
             circuits: string[];
+            /**
+             * Soft S
+             * @default 0
+             */
+            soft_s: number;
         };
         /**
          * Heard
@@ -3793,6 +3809,9 @@ export interface components {
         /**
          * ModuleLine
          * @description A module, or a box with outputs; ``most_a`` is all of it at once, ``bears_a`` what it may.
+         *
+         *     ``trips`` says what a channel does that has tripped, ``awake`` what wakes its logic;
+         *     ``softest_s`` is the longest soft start.
          */
         ModuleLine: {
             /** Id */
@@ -3817,10 +3836,25 @@ export interface components {
             channels: components["schemas"]["ChannelLine"][];
             /** Heard */
             heard: components["schemas"]["Heard"][];
+            /**
+             * Softest S
+             * @default 0
+             */
+            softest_s: number;
+            /**
+             * Trips
+             * @default
+             */
+            trips: string;
+            /**
+             * Awake
+             * @default
+             */
+            awake: string;
         };
         /**
          * Modules
-         * @description Everything that conditions switch, and what it hangs on.
+         * @description Everything that conditions switch, and what it hangs on; the colours of lamps in buttons.
          */
         Modules: {
             /** Modules */
@@ -3831,6 +3865,18 @@ export interface components {
             buses: components["schemas"]["BusLine"][];
             /** Losses */
             losses: components["schemas"]["Loss"][];
+            /**
+             * Lamps
+             * @default [
+             *       "none",
+             *       "white",
+             *       "amber",
+             *       "green",
+             *       "blue",
+             *       "red"
+             *     ]
+             */
+            lamps: string[];
         };
         /**
          * ChangeOver

@@ -14,7 +14,8 @@ const props = defineProps<{
   part: string
   channel: Schemas['ChannelLine']
   heard: Schemas['Heard'][]
-  save: (when: string, limit_a: number | null) => Promise<boolean>
+  softest: number
+  save: (when: string, limit_a: number | null, soft_s: number | null) => Promise<boolean>
 }>()
 const emit = defineEmits<{ close: [] }>()
 
@@ -35,6 +36,9 @@ const words = computed(() =>
     .filter((row) => row.told && row.led)
     .flatMap((row) => row.asked.map((one) => ({ ...one, over: row.over }))),
 )
+const soft = ref(props.channel.soft_s ? String(props.channel.soft_s) : '')
+const seconds = computed(() => (soft.value.trim() ? typedNumber(soft.value) : 0))
+const badSoft = computed(() => seconds.value === null || seconds.value < 0 || seconds.value > props.softest)
 const amps = computed(() => (limit.value.trim() ? typedNumber(limit.value) : null))
 const badLimit = computed(() => limit.value.trim() !== '' && !(amps.value !== null && amps.value > 0))
 
@@ -68,12 +72,12 @@ async function look(): Promise<void> {
 }
 
 async function write(): Promise<void> {
-  if (busy.value || badLimit.value) return
+  if (busy.value || badLimit.value || badSoft.value) return
   busy.value = true
   clearTimeout(timer)
   try {
     await look() // what was typed last, not what was looked at last
-    if (!tried.value?.problem) await props.save(when.value.trim(), amps.value)
+    if (!tried.value?.problem) await props.save(when.value.trim(), amps.value, seconds.value)
   } finally {
     busy.value = false
   }
@@ -128,7 +132,12 @@ async function write(): Promise<void> {
         <input v-model="limit" inputmode="decimal" maxlength="8" :aria-invalid="badLimit" />
         A
       </label>
-      <AButton size="small" type="primary" html-type="submit" :loading="busy" :disabled="Boolean(tried?.problem) || badLimit">Save</AButton>
+      <label v-if="softest > 0">
+        starts softly over
+        <input v-model="soft" inputmode="decimal" maxlength="5" placeholder="0" :aria-invalid="badSoft" />
+        s, at most {{ softest }}
+      </label>
+      <AButton size="small" type="primary" html-type="submit" :loading="busy" :disabled="Boolean(tried?.problem) || badLimit || badSoft">Save</AButton>
       <AButton size="small" @click="emit('close')">Leave it</AButton>
     </footer>
   </form>

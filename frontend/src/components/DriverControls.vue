@@ -29,6 +29,14 @@ const moved = computed(
 /** What something in this car goes by. */
 const values = computed(() => readings.value?.values ?? [])
 
+/** How the lamps of buttons are painted. */
+const LAMPS: Record<string, string> = { white: '#f4f1e6', amber: '#e39a1f', green: '#3c9a4c', blue: '#3f77c4', red: '#c8412f' }
+
+function lampOf(part: Schemas['PartView']): string {
+  const lamp = String(part.figures.lamp ?? 'none')
+  return lamp === 'none' ? '' : lamp
+}
+
 function tell(name: string, event: Event): void {
   const value = Number((event.target as HTMLInputElement).value)
   bench.change(id.value, { values: { ...state.value.values, [name]: value } })
@@ -78,7 +86,17 @@ function toggle(part: Schemas['PartView']): void {
     <div v-for="row in byPlace" :key="row.place.id">
       <h3>{{ row.place.name }}</h3>
       <div v-for="part in row.switches" :key="part.id" class="control">
-        <span :id="`switch-${part.id}`">{{ part.name }}</span>
+        <span :id="`switch-${part.id}`">
+          {{ part.name }}
+          <i
+            v-if="lampOf(part)"
+            class="lamp"
+            role="img"
+            :aria-label="readings?.lamps[part.id] ? `${lampOf(part)} lamp lit` : `${lampOf(part)} lamp dark`"
+            :class="{ lit: readings?.lamps[part.id] }"
+            :style="{ '--lamp': LAMPS[lampOf(part)] }"
+          ></i>
+        </span>
         <button
           v-if="part.contacts!.momentary && part.contacts!.positions.length === 2"
           class="hold"
@@ -135,6 +153,20 @@ h3 {
   justify-content: space-between;
   min-height: 36px;
   border-bottom: 1px solid var(--rule);
+}
+
+.lamp {
+  display: inline-block;
+  width: 11px;
+  height: 11px;
+  border: 2px solid var(--lamp);
+  border-radius: 50%;
+  box-shadow: 0 0 0 1px var(--quiet);
+  vertical-align: -1px;
+}
+
+.lamp.lit {
+  background: var(--lamp);
 }
 
 label.control {

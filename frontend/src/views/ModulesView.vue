@@ -24,14 +24,21 @@ function key(module: Schemas['ModuleLine'], channel: Schemas['ChannelLine']): st
   return `${module.id}.${channel.name}`
 }
 
-async function save(module: Schemas['ModuleLine'], channel: string, when: string, limit_a: number | null): Promise<boolean> {
+async function save(module: Schemas['ModuleLine'], channel: string, when: string, limit_a: number | null, soft_s: number | null): Promise<boolean> {
   return edit(`${module.name}, ${channel}: ${when || 'never'}`, [
-    { op: 'set_condition', part: module.id, output: channel, when, limit_a },
+    { op: 'set_condition', part: module.id, output: channel, when, limit_a, soft_s },
   ], () => (open.value = ''))
 }
 
 function rename(button: string, name: string, done: () => void): Promise<boolean> {
   return edit(`Call a button ${name}`, [{ op: 'change', collection: 'parts', id: button, fields: { name } }], done)
+}
+
+function light(button: Schemas['ButtonLine'], lamp: string): Promise<boolean> {
+  const figures = { ...build.value?.parts.find((part) => part.id === button.id)?.figures, lamp }
+  return edit(`${button.name}: ${lamp === 'none' ? 'no lamp' : `a ${lamp} lamp`}`, [
+    { op: 'change', collection: 'parts', id: button.id, fields: { figures } },
+  ])
 }
 
 /** Channels that do something, and the one that is being written. */
@@ -77,6 +84,8 @@ function used(module: Schemas['ModuleLine']): number {
             <template v-if="module.bears_a">
               · <span :class="{ over: module.most_a > module.bears_a }">{{ fixed(module.most_a, 0) }} of {{ fixed(module.bears_a, 0) }} A</span> for ever
             </template>
+            <template v-if="module.awake"> · {{ module.awake }}</template>
+            <template v-if="module.trips"><br />{{ module.trips }}</template>
           </p>
           <table>
             <thead>
@@ -92,7 +101,7 @@ function used(module: Schemas['ModuleLine']): number {
             <tbody>
               <template v-for="channel in shown(module)" :key="channel.name">
                 <tr>
-                  <th scope="row">{{ channel.name }}<small v-if="channel.is_bridge" class="quiet"> half-bridge</small></th>
+                  <th scope="row">{{ channel.name }}<small v-if="channel.is_bridge" class="quiet"> half-bridge</small><small v-if="channel.soft_s" class="quiet"> soft, {{ channel.soft_s }} s</small></th>
                   <td>{{ channel.loads.join(', ') || 'nothing yet' }}</td>
                   <td>
                     <button
@@ -117,7 +126,8 @@ function used(module: Schemas['ModuleLine']): number {
                       :part="module.id"
                       :channel="channel"
                       :heard="module.heard"
-                      :save="(when, limit) => save(module, channel.name, when, limit)"
+                      :softest="channel.is_bridge ? 0 : module.softest_s"
+                      :save="(when, limit, soft) => save(module, channel.name, when, limit, soft)"
                       @close="open = ''"
                     />
                   </td>
@@ -154,6 +164,12 @@ function used(module: Schemas['ModuleLine']): number {
                 :label="`name of ${button.name}`"
                 :save="(name, done) => rename(button.id, name, done)"
               />
+              <label class="lamp">
+                lamp
+                <select :value="button.lamp" @change="light(button, ($event.target as HTMLSelectElement).value)">
+                  <option v-for="lamp in found.lamps" :key="lamp" :value="lamp">{{ lamp }}</option>
+                </select>
+              </label>
               <span>{{ button.held ? 'held' : button.positions.join(', ') }}</span>
               <span :class="button.asked_by.length ? 'quiet' : 'over'">
                 {{ button.asked_by.join('; ') || 'no condition asks for it' }}
@@ -303,6 +319,13 @@ tbody th {
   padding: 0;
   margin: 4px 0;
   list-style: none;
+}
+
+.lamp {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  color: var(--quiet);
 }
 
 .button-name {
