@@ -60,6 +60,8 @@ COMPARISONS: Mapping[type[ast.cmpop], Callable[[Any, float], Any]] = {
     ast.LtE: operator.le,
 }
 SAID = {ast.Gt: "above", ast.GtE: "at least", ast.Lt: "below", ast.LtE: "at most"}
+VOLTS_BESIDE = 0.05
+"""How far beyond a threshold an analogue input is looked for."""
 FLASHES_PER_MIN = 90
 """Typical; the law of most places asks for 60 to 120."""
 LONGEST_S = 3600.0
@@ -80,10 +82,22 @@ class At:
     wanted: bool = True
 
 
-Wanted = bool | float | At
+@dataclass(frozen=True)
+class Beyond:
+    """Volts that an analogue input must be above, or below."""
+
+    limit_v: float
+    above: bool
+
+    def holds(self, volts: float) -> bool:
+        """Whether these volts do."""
+        return volts > self.limit_v if self.above else volts < self.limit_v
+
+
+Wanted = bool | float | At | Beyond
 Literal = tuple[str, Wanted]
-"""A name and what it must be: active or not, in a position or not, or a value that satisfies its
-comparison."""
+"""A name and what it must be: active or not, in a position or not, a value that satisfies its
+comparison, or beyond some volts."""
 Known = Mapping[str, Any]
 """By name: whether it is active, or its value; ``light_switch is head`` for a position. Each may
 be an array over states."""
@@ -137,16 +151,32 @@ def sentence(condition: str, said: Mapping[str, str]) -> str:
     return f"while {_say(_parsed(condition), said, 0)}" if condition else "never"
 
 
+def compared_in(condition: str) -> tuple[str, ...]:
+    """The names that a condition compares with a figure."""
+    compared = (
+        _name(node.left)
+        for node in ast.walk(_parsed(condition))
+        if isinstance(node, ast.Compare) and not _is_position(node)
+    )
+    return tuple(dict.fromkeys(compared))
+
+
+def points_beside(condition: str, name: str) -> list[float]:
+    """A figure below the least that a condition compares a name with, and one above each."""
+    step = 1.0 if name in VALUES else VOLTS_BESIDE
+    limits = sorted({*([VALUES[name]] if name in VALUES else []), *thresholds(condition, name)})
+    return sorted({limits[0] - step, *(limit + step for limit in limits)})
+
+
 def always_or_never(condition: str, positions: Mapping[str, Sequence[str]]) -> str:
     """``never`` where nothing makes a condition true, ``always`` where nothing makes it false, else
     empty; ``positions`` are those of names that have more than on and off. Every combination of
     its names is tried where there are no more than some thousands."""
     axes: list[list[dict[str, Any]]] = []
     for name in names_in(condition):
-        if name in VALUES:
-            limits = sorted({VALUES[name], *thresholds(condition, name)})
-            points = {end for limit in limits for end in (limit - 1.0, limit, limit + 1.0)}
-            axes.append([{name: point} for point in sorted(points)])
+        if name in VALUES or thresholds(condition, name):
+            limits = {*thresholds(condition, name), *points_beside(condition, name)}
+            axes.append([{name: point} for point in sorted(limits)])
         elif name in positions:
             rest = positions[name][0]
             axes.append([{name: at != rest, f"{name} is {at}": True} for at in positions[name]])
@@ -193,8 +223,6 @@ def _check(node: ast.expr, condition: str) -> None:
         case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
             if type(op) not in COMPARISONS or not _is_number(limit):
                 raise _refused(condition, "compares in a way that is not known")
-            if name not in VALUES:
-                raise _refused(condition, f"compares “{name}”; values are {', '.join(VALUES)}")
         case ast.Name(id=name):
             if name in VALUES:
                 raise _refused(condition, f"must compare “{name}” with a number")
@@ -246,7 +274,7 @@ def _value(node: ast.expr, known: Known) -> Any:
         case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
             return known.get(f"{name} is {_position(node)}", False)
         case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
-            value = known.get(name, VALUES[name])
+            value = known.get(name, VALUES.get(name, np.nan))
             return COMPARISONS[type(op)](value, _number(limit))
         case ast.Call(func=ast.Name(id="flash"), args=[inner]):
             return np.logical_and(_value(inner, known), known.get(LIT, True))
@@ -273,6 +301,8 @@ def _alternatives(node: ast.expr, wanted: bool) -> tuple[tuple[Literal, ...], ..
             return (((name, At(_position(node), wanted)),),)
         case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
             above = isinstance(op, ast.Gt | ast.GtE) == wanted
+            if name not in VALUES:
+                return (((name, Beyond(_number(limit), above)),),)
             return (((name, _number(limit) + (1.0 if above else -1.0)),),)
         case ast.Call(args=[inner, *_]):
             return _alternatives(inner, wanted)
@@ -298,8 +328,8 @@ def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
         case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
             return f"{_called(name, said)} is at {_position(node)}"
         case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
-            figure = f"{_number(limit):g} {UNITS[name]}"
-            return f"{SPOKEN_VALUES[name]} is {SAID[type(op)]} {figure}"
+            figure = f"{_number(limit):g} {UNITS.get(name, 'V')}"
+            return f"{SPOKEN_VALUES.get(name) or _called(name, said)} is {SAID[type(op)]} {figure}"
         case ast.Call(func=ast.Name(id="flash"), args=[inner]):
             return f"{_say(inner, said, depth)}, flashing"
         case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]):
@@ -307,7 +337,7 @@ def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
         case ast.Call(args=[ast.Compare(left=ast.Name(id=name), ops=[op]) as inner, limit]):
             word = "below" if isinstance(op, ast.Gt | ast.GtE) else "above"
             text = _say(inner, said, depth)
-            return f"{text} until it is {word} {_number(limit):g} {UNITS[name]}"
+            return f"{text} until it is {word} {_number(limit):g} {UNITS.get(name, 'V')}"
         case ast.Name(id=name):
             return "the data bus is lost" if name == BUS_LOST else f"{_called(name, said)} is on"
     raise TypeError(f"not part of a condition: {ast.dump(node)}")

@@ -100,7 +100,8 @@ class Policy:
     the share of its rating that a fuse may carry for ever. ``conductors`` is ``metric`` or
     ``awg``. ``end_extra_m`` is the length added at an end of a wire, by kind of part, where it
     differs from the usual. ``colours`` is by function, one colour, or by stage; ``palette``
-    replaces colours of functions.
+    replaces colours of functions. ``sensor_pins`` is the order of the pins of sensors' plugs, the
+    lowest first.
     """
 
     drop_school: str = "by kind of load"
@@ -117,6 +118,10 @@ class Policy:
     end_extra_m: Mapping[str, float] = field(default_factory=dict)
     colours: str = "by function"
     palette: Mapping[str, str] = field(default_factory=dict)
+    sensor_pins: str = "ground, signal, supply"
+
+
+SENSOR_PINS = ("ground, signal, supply", "supply, signal, ground", "supply, ground, signal")
 
 
 @dataclass(frozen=True)
@@ -242,6 +247,7 @@ PinFunction = Literal[
     "ground",
     "input",
     "input to ground",
+    "analogue input",
     "high side",
     "low side",
     "sensor supply",
@@ -250,9 +256,9 @@ PinFunction = Literal[
     "inside",
 ]
 PIN_FUNCTIONS: tuple[str, ...] = get_args(PinFunction)
-"""What a pin can do. An input is active when it is fed, an input to ground when it is grounded; a
-high side switches the supply, a low side switches ground; ``inside`` is a point of the unit that
-no wire reaches."""
+"""What a pin can do. An input is active when it is fed, an input to ground when it is grounded; an
+analogue input is pulled up to 5 V and tells its volts. A high side switches the supply, a low side
+switches ground; ``inside`` is a point of the unit that no wire reaches."""
 
 
 @dataclass(frozen=True)

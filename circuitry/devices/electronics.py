@@ -9,6 +9,7 @@ from circuitry.design.logic import (
     BUS_LOST,
     LIT,
     At,
+    Beyond,
     Literal,
     holds,
     names_in,
@@ -19,14 +20,19 @@ from circuitry.design.logic import (
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.device import Around, Branch, Condition, Crossing, Device, Need
 from circuitry.devices.hearing import (
+    ANALOGUE,
     BUTTON,
     INPUT,
+    PULL_UP_OHM,
+    PULLED_UP_V,
     SWITCH,
     VALUE,
     Source,
     buses_of,
     heard_by,
+    is_analogue,
     joined,
+    rotary_volts,
 )
 from circuitry.devices.moving import ASLEEP_V, Asked, Closed, Flags, Mover, Nodes, Volts, awake
 
@@ -35,7 +41,6 @@ HIGH_SIDE_MOHM = 20.0
 LOW_SIDE_MOHM = 30.0
 CHANNEL_MOHM = 5.0
 INPUT_OHM = 10_000.0
-PULL_UP_OHM = 1_000.0
 BUS_OHM = 30_000.0
 SENSOR_SUPPLY_V = 5.0
 SENSOR_SUPPLY_OHM = 1.0
@@ -43,7 +48,7 @@ SENSOR_GROUND_S = 100.0
 """Typical figures of electronics: what an output loses, what an input draws."""
 INPUT_SHARE = 0.5
 """Of its supply: above it an input counts as fed."""
-LEFT_FUNCTIONS = {"supply", "input", "input to ground", "low side", "sensor ground"}
+LEFT_FUNCTIONS = {"supply", "input", "input to ground", ANALOGUE, "low side", "sensor ground"}
 
 
 class Electronics(Device):
@@ -86,6 +91,9 @@ class Electronics(Device):
                     yield Branch("electronics", name, ground, 1 / INPUT_OHM)
                 case "input to ground":
                     yield Branch("electronics", logic[0], name, 1 / PULL_UP_OHM)
+                case "analogue input":
+                    siemens = 1 / PULL_UP_OHM
+                    yield Branch("regulator", name, ground, siemens, None, PULLED_UP_V, AWAKE)
                 case "bus":
                     yield Branch("electronics", name, ground, 1 / BUS_OHM)
                 case "sensor supply":
@@ -119,7 +127,7 @@ class Electronics(Device):
             minus = [Terminal(part.id, ground)]
             positions: dict[str, str] = {}
             for literal in literals:
-                if not _ask(build, literal, heard, plus, minus, positions):
+                if not _ask(build, literal, literals, heard, plus, minus, positions):
                     break
             else:
                 yield Need(tuple(plus), tuple(minus), positions)
@@ -137,13 +145,14 @@ class Electronics(Device):
 def _ask(
     build: Build,
     literal: Literal,
+    literals: Sequence[Literal],
     heard: Mapping[str, Source],
     plus: list[Terminal],
     minus: list[Terminal],
     positions: dict[str, str],
 ) -> bool:
-    """Add what a literal asks for to the terminals to lead and the positions; False where it can
-    never be, or not with what is asked already."""
+    """Add what one of some literals asks for to the terminals to lead and the positions; False
+    where it can never be, or not with what is asked already."""
     name, wanted = literal
     source = heard.get(name)
     if source is None or not source.told:
@@ -153,6 +162,9 @@ def _ask(
     if teller is not None and ends is not None and wanted:
         plus.append(Terminal(teller.id, ends[0]))
         minus.append(Terminal(teller.id, ends[1]))
+    if source.kind == INPUT and is_analogue(build, source):
+        wanting = [row for asked, row in literals if asked == name and isinstance(row, Beyond)]
+        return _turned_to(build, source, wanting, positions)
     if source.kind == INPUT:
         if wanted:
             pins = {pin.name: pin.function for pin in build.parts[source.part].pins}
@@ -175,6 +187,17 @@ def _ask(
         positions.update(dict.fromkeys([source.part] if fits else [], fits[0] if fits else ""))
         return bool(fits)
     return wanted is False
+
+
+def _turned_to(
+    build: Build, source: Source, wanting: Sequence[Beyond], positions: dict[str, str]
+) -> bool:
+    """Ask for a position of a rotary in which an analogue input has such volts; False where none
+    has, or another is asked for already."""
+    for switch, volts in rotary_volts(build, Terminal(source.part, source.pin)).items():
+        fits = [at for at, here in volts.items() if all(row.holds(here) for row in wanting)]
+        return bool(fits) and positions.setdefault(switch, fits[0]) in fits
+    return True
 
 
 def _let_go(build: Build, pin: Terminal, positions: dict[str, str]) -> bool:
@@ -262,6 +285,8 @@ class _Outputs:
             functions = {row.name: row.function for row in self._build.parts[source.part].pins}
             supply_v = volts[supply] - volts[ground]
             high = volts[pin] - volts[ground] >= INPUT_SHARE * supply_v
+            if functions[source.pin] == ANALOGUE:
+                return {name: np.where(hears, volts[pin] - volts[ground], np.nan)}
             active = high if functions[source.pin] == "input" else ~high
             return {name: active & hears}
         switch = self._build.parts[source.part]

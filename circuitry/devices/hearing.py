@@ -16,6 +16,10 @@ from circuitry.devices.connector import cavity_halves
 
 BUTTON = "button"
 INPUT, SWITCH, VALUE, LOST = "input", "switch", "value", "lost"
+ANALOGUE = "analogue input"
+INPUTS = ("input", "input to ground", ANALOGUE)
+PULLED_UP_V, PULL_UP_OHM = 5.0, 1_000.0
+"""What an analogue input is pulled up to, and over what; typical."""
 TERMINATOR_OHM = (100.0, 140.0)
 """A resistor across a bus of so much ends it; 120 Ω is meant."""
 
@@ -172,7 +176,42 @@ def _sources(build: Build, part: Part) -> Iterator[tuple[str, Source]]:
 
 
 def _inputs(part: Part) -> Sequence[str]:
-    return [pin.name for pin in part.pins if pin.function in ("input", "input to ground")]
+    return [pin.name for pin in part.pins if pin.function in INPUTS]
+
+
+def is_analogue(build: Build, source: Source) -> bool:
+    """Whether a source is an analogue input, which tells its volts."""
+    pins = build.parts[source.part].pins if source.part in build.parts else ()
+    return any(pin.name == source.pin and pin.function == ANALOGUE for pin in pins)
+
+
+def rotary_volts(build: Build, pin: Terminal) -> dict[str, dict[str, float]]:
+    """The volts of an analogue input in each position of a rotary that is led to it: its common on
+    the input, and from each of its outputs a resistor to ground; ``V = 5 R / (R + 1 kΩ)``."""
+    point = joined(build)
+
+    def net(end: Terminal) -> object:
+        """What a terminal is one with: the number of its net, or itself where nothing joins it."""
+        return point.get(build.lands(end), build.lands(end))
+
+    at = net(pin)
+    ohms = {
+        net(Terminal(part.id, name)): part.number("resistance_ohm", 1.0)
+        for part in build.parts_of_kind("resistor")
+        for name in ("1", "2")
+    }
+    found: dict[str, dict[str, float]] = {}
+    for switch in build.parts.values():
+        table = switch.contacts
+        if table is None or net(Terminal(switch.id, table.common)) != at:
+            continue
+        found[switch.id] = {}
+        for row in table.positions:
+            fed = {name for names in row.joins if table.common in names for name in names}
+            led = [net(Terminal(switch.id, name)) for name in sorted(fed - {table.common})]
+            siemens = sum(1 / ohms[one] for one in led if one in ohms)
+            found[switch.id][row.name] = PULLED_UP_V / (1 + PULL_UP_OHM * siemens)
+    return found
 
 
 def _buttons(build: Build, part: Part) -> list[Part]:

@@ -1,4 +1,5 @@
-"""Sensors: contacts that something in the car moves, or senders whose resistance tells a value."""
+"""Sensors: contacts that something in the car moves, or senders whose resistance tells a value,
+with a supply of their own where they are electronic."""
 
 from collections.abc import Iterator, Mapping
 
@@ -10,6 +11,8 @@ from circuitry.devices.switch import CARRIED, Switch
 from circuitry.errors import UnusableInput
 
 USUAL_SENDER_OHM = 100.0
+FED_WITH_V, SIGNAL_OHM = 5.0, 1000.0
+SUPPLY = Figure("supply_ma", "takes from its supply", "mA", 0.0)
 RESISTANCE = Figure("resistance_ohm", "resistance", "Ω", USUAL_SENDER_OHM)
 
 
@@ -20,16 +23,19 @@ class Sensor(Switch):
     put_into = None
     tables = SENSORS
     usual_table = "Thermostat switch"
-    figures = (CARRIED, RESISTANCE)
+    figures = (CARRIED, RESISTANCE, SUPPLY)
 
     def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:
-        return {"sensor": (CARRIED,), "sender": (RESISTANCE,)}
+        return {"sensor": (CARRIED,), "sender": (RESISTANCE, SUPPLY)}
 
     def figures_as(self, part: Part) -> str:
         return "sender" if part.contacts is None else "sensor"
 
     def terminals(self, part: Part) -> tuple[str, ...]:
-        return part.contacts.terminals if part.contacts else ("signal", "ground")
+        if part.contacts:
+            return part.contacts.terminals
+        fed = ("supply",) if part.number("supply_ma", 0) > 0 else ()
+        return ("signal", "ground", *fed)
 
     def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
         if part.contacts is not None:
@@ -38,5 +44,9 @@ class Sensor(Switch):
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         yield from super().branches(part, around)
         if part.contacts is None:
+            supply_ma = part.number("supply_ma", 0)
+            if supply_ma > 0:  # fed with 5 V, and telling by what it makes of them
+                yield Branch("electronics", "supply", "ground", supply_ma / 1000 / FED_WITH_V)
+                yield Branch("electronics", "supply", "signal", 1 / SIGNAL_OHM)
             ohm = max(part.number("resistance_ohm", USUAL_SENDER_OHM), 1e-3)
             yield Branch("sender", "signal", "ground", 1 / ohm, crossing=Crossing(COST))

@@ -3,14 +3,14 @@
 from collections.abc import Iterator
 
 from circuitry.catalogue import catalogue
-from circuitry.design.logic import VALUES, names_in, positions_in, spoken
+from circuitry.design.logic import VALUES, compared_in, names_in, positions_in, spoken
 from circuitry.design.model import KEY_POSITIONS, Build, Circuit, Part, Run, Terminal, Wire
 from circuitry.design.routes import ends_of, way_of
 from circuitry.design.state import State
 from circuitry.devices import DEVICES, device_of, is_switch, terminals_of
 from circuitry.devices.device import unknown_row
 from circuitry.devices.electronics import outputs_of
-from circuitry.devices.hearing import heard_by
+from circuitry.devices.hearing import INPUT, SWITCH, heard_by, is_analogue
 from circuitry.errors import UnusableInput
 
 
@@ -183,6 +183,21 @@ def _conditions(build: Build, part: Part) -> Iterator[UnusableInput]:
                 f"{where}: “{missing}” is no input, no button and no switch of the build. "
                 f"It may ask for {', '.join(sorted(known)[:8])}.",
             )
+        compared = compared_in(condition)
+        for asked_for in asked:
+            told = known.get(asked_for)
+            if told is None or told.kind not in (INPUT, SWITCH):
+                continue
+            volts = told.kind == INPUT and is_analogue(build, told)
+            if volts != (asked_for in compared):
+                yield UnusableInput(
+                    "not-compared" if volts else "not-a-figure",
+                    part.id,
+                    f"{where}: “{asked_for}” tells its volts. Compare it: {asked_for} > 2.5."
+                    if volts
+                    else f"{where}: “{asked_for}” is on or off, and cannot be compared. Values are "
+                    f"{', '.join(VALUES)}, and analogue inputs.",
+                )
         for name_asked, position in positions_in(condition):
             switch = build.parts.get(known[name_asked].part) if name_asked in known else None
             names = (

@@ -5,9 +5,18 @@ from dataclasses import replace
 from itertools import pairwise
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Housed, Part, Pin, Terminal
+from circuitry.design.logic import spoken
+from circuitry.design.model import (
+    Build,
+    ContactTable,
+    Housed,
+    Part,
+    Pin,
+    Position,
+    Terminal,
+)
 from circuitry.devices.button import button_positions
-from circuitry.devices.hearing import BUTTON, bus_pins
+from circuitry.devices.hearing import ANALOGUE, BUTTON, PULL_UP_OHM, bus_pins
 from circuitry.devices.module import module_fields
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
@@ -25,7 +34,7 @@ KEYPAD_PINS = (
     Pin("bus-low", "bus"),
 )
 BUTTON_LINE = re.compile(r"^\s*([^:]{1,60}?)\s*(?::\s*(.+?)\s*)?$")
-MOST_BUTTONS, MOST_POSITIONS = 24, 6
+MOST_BUTTONS, MOST_POSITIONS, MOST_STEPS = 24, 6, 8
 ALWAYS_AWAKE = "always"
 ON_OFF, HELD = ("off", "on"), ("released", "held")
 
@@ -153,6 +162,48 @@ def data_bus(job: Job) -> None:
         job.feed(end, "2", part, pair[1])
 
 
+def rotary(job: Job) -> None:
+    """A rotary whose positions put other resistors from one analogue input to ground: the volts
+    there tell which one it is in."""
+    unit_to = job.part("part") or _one_with_inputs(job)
+    names = [name.strip() for name in job.text("positions").split(",") if name.strip()]
+    if not 2 <= len(set(names)) == len(names) <= MOST_STEPS:
+        raise UnusableInput(
+            "bad-positions",
+            "positions",
+            f"A rotary has 2 to {MOST_STEPS} positions, each called otherwise: off, slow, fast.",
+        )
+    name, place = job.text("name") or job.circuit.name, job.place("place")
+    steps = [f"p{number}" for number in range(1, len(names))]
+    pins = [("signal", ""), ("ground", "ground"), *((step, "inside") for step in steps)]
+    unit = job.box(f"{name} unit", place, *pins)
+    joins = [(), *((("in", step),) for step in steps)]
+    table = ContactTable("in", tuple(map(Position, names, joins)))
+    switch = job.add("switch", name, place, contacts=table)
+    job.house(switch, unit, **{"in": "signal", **{step: step for step in steps}})
+    for number, step in enumerate(steps, 1):
+        share = 1 - number / len(names)  # of what the input is pulled up to, evenly spaced
+        ohm = float(f"{PULL_UP_OHM * share / (1 - share):.2g}")
+        figures = {"resistance_ohm": ohm, "rated_w": 0.25}
+        resistor = job.add("resistor", f"{name} {names[number]}", place, figures=figures)
+        job.house(resistor, unit, **{"1": step, "2": "ground"})
+    pin = Pin(spoken(name).replace("_", "-")[:24], ANALOGUE)
+    others = tuple(row for row in unit_to.pins if row.name != pin.name)
+    job.draft.parts[unit_to.id] = replace(unit_to, pins=(*others, pin))
+    job.feed(job.draft.parts[unit_to.id], pin.name, unit, "signal")
+    job.ground(unit, "ground")
+
+
+def _one_with_inputs(job: Job) -> Part:
+    for part in job.draft.parts.values():
+        if part.kind == "module":
+            job.used["part"] = part.id
+            return part
+    raise UnusableInput(
+        "no-module", "part", "The build has no module to tell. Add one first, or choose a box."
+    )
+
+
 def _free_pair(draft: Draft, part: Part) -> tuple[str, str] | None:
     """The first pair of bus pins of a part on which no wire lands."""
     for pair in bus_pins(part):
@@ -228,6 +279,36 @@ RECIPES = (
             needs_key("run"),
         ),
         keypad,
+    ),
+    Recipe(
+        "rotary",
+        "Rotary on one input",
+        "switch",
+        "comfort",
+        "A rotary switch with a resistor for each position, on one analogue input of a module or "
+        "box: one wire tells many positions. Conditions ask for the volts of each.",
+        "A broken wire reads like the first position: let that be off, and lead nothing over it "
+        "that keeps the car safe.",
+        (
+            "It is one position off: another resistor, or a poor ground, shifts the volts.",
+            "It passes through others on its way: what must not come on for a moment wants a "
+            "condition with a delay.",
+        ),
+        (
+            Question("name", "text", "Name", usual="Wiper rotary"),
+            Question("positions", "text", "Positions, first at rest", usual="off, slow, fast"),
+            Question("place", "place", "Where", near=("dash",)),
+            Question(
+                "part",
+                "part",
+                "Told to",
+                of_kind=("module",),
+                optional=True,
+                left_out=True,
+                help="A module, or a box; the first module where none is chosen.",
+            ),
+        ),
+        rotary,
     ),
     Recipe(
         "data-bus",

@@ -14,15 +14,21 @@ WAY_POINTS = ("ground point", "bus bar", "stud")
 IN_THE_LEAD = ("isolator", "ammeter")
 """Kinds that a recipe puts into a wire of others, and that these are led past again."""
 LAST_POINTS = ("ground point", "battery")
+REMADE = ("ground-cables",)
+"""Recipes that, written again, make whole what others lean on."""
 WRITTEN_KINDS = (
-    *("relay", "diode", "resistor", "splice", "box", "ammeter"),
+    *("relay", "diode", "resistor", "splice", "box", "ammeter", "connector"),
     *("second battery", "split-charge relay", "solar panel", "converter"),
 )
 """Kinds that a recipe adds of its own accord, and so takes out again; the rest the builder owns."""
 
 
-def clear(draft: Draft, circuit: Circuit) -> None:
-    """Take out the wires and small parts of a circuit; a feed others need passes to one of them."""
+def clear(draft: Draft, circuit: Circuit, again: bool = False) -> None:
+    """Take out the wires and small parts of a circuit; a feed others need passes to one of them.
+
+    ``again`` says that it is written anew at once.
+    """
+    remade = again and circuit.written is not None and circuit.written.recipe in REMADE
     _lead_past_isolators(draft, circuit)
     pass_inputs_on(draft, circuit)
     isolators = {part.id for part in _own(draft, circuit, *IN_THE_LEAD)}
@@ -32,7 +38,7 @@ def clear(draft: Draft, circuit: Circuit) -> None:
             or _heir(draft, wire.to_terminal, circuit)
             or _heir_of_way(draft, wire, circuit)
         )
-        if heir is None or isolators & {wire.from_terminal.part, wire.to_terminal.part}:
+        if remade or heir is None or isolators & {wire.from_terminal.part, wire.to_terminal.part}:
             del draft.wires[wire.id]
         else:
             draft.wires[wire.id] = replace(wire, circuit=heir)

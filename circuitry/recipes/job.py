@@ -181,7 +181,7 @@ class Job:
     def fuse(self, key: str, name: str | None = None, answer: str = "fuse") -> Part:
         """A fuse that is live from this key position: the one answered, or one in a free way."""
         chosen = self.answers.get(answer) if answer in self.questions else None
-        near = self.draft.place_of(self.circuit)
+        near = self._near()
         fuse = choose_fuse(self.draft, (key,), chosen, name or self.circuit.name, near)
         if answer in self.questions:
             self.used[answer] = chosen
@@ -230,9 +230,21 @@ class Job:
         the battery."""
         panels = [part for part in self.draft.parts.values() if part.kind == "panel"]
         if len(panels) > 1:
-            near = panel_near(self.draft.build, self.draft.place_of(self.circuit))
+            near = panel_near(self.draft.build, self._near())
             return (near or panels[0]).place
         return panels[0].place if panels else self.battery.place
+
+    def _near(self) -> str | None:
+        """Where the first load is that was answered, whether it is there already or new."""
+        for question in self.questions.values():
+            answer = self.answers.get(question.name)
+            row = answer[0] if isinstance(answer, list) and answer else answer
+            if question.kind in ("load", "loads") and isinstance(row, Mapping):
+                part = self.draft.parts.get(str(row.get("part")))
+                place = part.place if part else row.get("place")
+                if place in self.draft.build.places:
+                    return str(place)
+        return None
 
     @property
     def battery(self) -> Part:

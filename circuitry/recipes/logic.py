@@ -7,6 +7,7 @@ from circuitry.catalogue import catalogue
 from circuitry.design.logic import spoken
 from circuitry.design.model import PIN_FUNCTIONS, Part, Pin, Terminal
 from circuitry.devices import terminals_of
+from circuitry.devices.connector import cavity_halves
 from circuitry.devices.contact_tables import TABLES
 from circuitry.devices.hearing import BUTTON
 from circuitry.errors import UnusableInput
@@ -171,6 +172,37 @@ def _pins(text: str) -> list[Pin]:
     return pins
 
 
+def sensor(job: Job) -> None:
+    """A sensor on pins of its own of a box or module, through a plug whose pins stand in the order
+    of the car."""
+    name, place, fed = job.text("name") or job.circuit.name, job.place("place"), job.flag("fed")
+    reader = job.part("reader")
+    if reader is None:
+        raise UnusableInput(
+            "no-reader", "reader", "Choose the box or module that reads it, or add one first."
+        )
+    figures = {"resistance_ohm": 1000.0, **({"supply_ma": 10.0} if fed else {})}
+    probe = job.add("sensor", name, place, figures=figures)
+    stem = spoken(name).replace("_", "-")[:20]
+    pins = {
+        "ground": Pin(f"{stem}-gnd", "sensor ground"),
+        "signal": Pin(stem, "analogue input"),
+        "supply": Pin(f"{stem}-5v", "sensor supply"),
+    }
+    order = [
+        row for row in job.draft.before.policy.sensor_pins.split(", ") if fed or row != "supply"
+    ]
+    others = [row for row in reader.pins if row.name not in {pin.name for pin in pins.values()}]
+    mine = [pins[row] for row in order]
+    job.draft.parts[reader.id] = replace(reader, pins=(*others, *mine))
+    cavities = tuple(Pin(str(number)) for number in range(1, len(order) + 1))
+    plug = job.add("connector", f"{name} plug", place, catalogue=PLUG, pins=cavities)
+    for number, row in enumerate(order, 1):
+        front, back = cavity_halves(str(number))
+        job.feed(job.draft.parts[reader.id], pins[row].name, plug, front)
+        job.feed(plug, back, probe, row)
+
+
 def module_channel(job: Job) -> None:
     """A free channel of a module feeds loads while its condition holds; one each where together
     they are too much for one."""
@@ -206,7 +238,29 @@ def _by_switch(job: Job, module: Part) -> str:
     return spoken(pin.name)
 
 
+PLUG = "pin size 20 sealed"
 RECIPES = (
+    Recipe(
+        "sensor",
+        "Sensor with its plug",
+        "engine",
+        "critical",
+        "A sensor that a box or module reads, over a plug of two or three pins in the order that "
+        "the policy of the car gives to all of them: who measures one knows where to put the "
+        "probes on all. Its ground goes to the box's own pin and not to the body.",
+        "Sensors sit at hot and moving parts: engine off and cool.",
+        (
+            "Reads wrong when much is on: its ground is led to the body.",
+            "Reads nothing: supply and ground are swapped in one half of the plug.",
+        ),
+        (
+            Question("name", "text", "Name", usual="Oil pressure sensor"),
+            Question("place", "place", "Where", near=("engine",)),
+            Question("reader", "part", "Read by", of_kind=("box", "module")),
+            Question("fed", "flag", "It has a 5 V supply", usual=True),
+        ),
+        sensor,
+    ),
     Recipe(
         "plain-load",
         "One load",

@@ -63,7 +63,7 @@ def write_recipe(
                 "unknown-circuit", circuit, f"The build has no circuit “{circuit}”."
             )
         row = build.circuits[circuit]
-        clear(draft, row)
+        clear(draft, row, again=True)
         sweep_fuses(draft)
         row = replace(row, name=name or row.name, intent=None)
     draft.circuits[row.id] = row

@@ -97,6 +97,7 @@ SAMPLE_ANSWERS: dict[str, dict[str, Any]] = {
 WRITTEN_BEFORE = {
     "flasher-cure": ("turn-and-hazard",),
     "data-bus": ("power-module", "keypad"),
+    "sensor": ("control-box",),
     "trailer": ("turn-and-hazard", "side-and-tail", "stop-lamps"),
 }
 """What a recipe adds to, and so must be there before it."""

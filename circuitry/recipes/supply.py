@@ -182,8 +182,8 @@ def far_panel(job: Job) -> None:
     job.feed(panel, "battery", relay, "30")
     job.feed(relay, "87", panel, "run")
     job.coil(relay, job.fuse("run", f"{name} trigger"), "out")
-    bars = {part.place for part in job.draft.parts.values() if part.kind == "bus bar"}
-    if place not in bars:
+    others = (part for part in job.draft.parts.values() if part.circuit != job.circuit.id)
+    if place not in {part.place for part in others if part.kind == "bus bar"}:
         _strip(job, name, place)
 
 

@@ -11,11 +11,12 @@ from circuitry.design.logic import (
     UNITS,
     VALUES,
     always_or_never,
+    compared_in,
     holds,
     names_in,
+    points_beside,
     sentence,
     spoken,
-    thresholds,
 )
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import electronics_of, switches_of
@@ -28,9 +29,12 @@ from circuitry.devices.hearing import (
     SWITCH,
     VALUE,
     Bus,
+    Source,
     buses_of,
     heard_by,
+    is_analogue,
     joined,
+    rotary_volts,
     said_by,
 )
 from circuitry.devices.module import (
@@ -212,7 +216,7 @@ def try_condition(build: Build, part_id: str, condition: str) -> Tried:
     part = build.parts.get(part_id)
     if part is None or part not in electronics_of(build):
         raise UnusableInput("unknown-module", part_id, f"“{part_id}” is no module and no box.")
-    heard = {row.name: row for row in _heard(build, part)}
+    heard = {row.name: row for row in heard_of(build, part)}
     try:
         names = names_in(condition) if condition.strip() else ()
     except UnusableInput as problem:
@@ -238,10 +242,9 @@ def _rows(
 ) -> Iterator[LogicRow]:
     axes: list[list[tuple[str, dict[str, bool | float]]]] = []
     for name in names:
-        if name in VALUES:
-            limits = sorted({VALUES[name], *thresholds(condition, name)})
-            points = sorted({limits[0] - 1, *(limit + 1 for limit in limits)})
-            axes.append([(f"{point:g} {UNITS[name]}", {name: point}) for point in points])
+        if name in VALUES or name in compared_in(condition):
+            unit, points = UNITS.get(name, "V"), points_beside(condition, name)
+            axes.append([(f"{point:g} {unit}", {name: point}) for point in points])
         elif name in positions:
             rest = positions[name][0]
             axes.append(
@@ -288,7 +291,7 @@ def _module(sizing: Sizing, part: Part) -> ModuleLine:
         inputs_of(part) if is_module else None,
         tuple(_channel(sizing, part, row.name, row.when, row.limit_a, said) for row in part.ways)
         + tuple(_channel(sizing, part, pin.name, pin.when, pin.limit_a, said) for pin in pins),
-        tuple(_heard(build, part)),
+        tuple(heard_of(build, part)),
         softest_s(part) if is_module else 0.0,
         _trips(part) if is_module else "",
         _awake(build, part) if is_module else "",
@@ -336,7 +339,7 @@ def _channel(
     )
 
 
-def _heard(build: Build, part: Part) -> Iterator[Heard]:
+def heard_of(build: Build, part: Part) -> Iterator[Heard]:
     """What a part's conditions may ask for, its own inputs first."""
     said = said_by(build, part)
     order = {INPUT: 0, SWITCH: 1, VALUE: 2, LOST: 3}
@@ -356,6 +359,8 @@ def _heard(build: Build, part: Part) -> Iterator[Heard]:
         asked = [
             Asking(f"{name} is {at}", f"{said[name]}: {at}") for at in names[1:] if len(names) > 2
         ]
+        if source.kind == INPUT and is_analogue(build, source):
+            asked = list(_windows(build, source, name, said[name]))
         yield Heard(
             name,
             said[name],
@@ -364,6 +369,24 @@ def _heard(build: Build, part: Part) -> Iterator[Heard]:
             bool(source.via) or source.kind in (INPUT, LOST),
             tuple(asked) or (Asking(EXAMPLES.get(name, name), said[name]),),
         )
+
+
+def _windows(build: Build, source: Source, name: str, said: str) -> Iterator[Asking]:
+    """An analogue input as it is asked for: each position of a rotary that is led to it by the
+    volts around it, or a comparison to be changed."""
+    volts = rotary_volts(build, Terminal(source.part, source.pin))
+    for switch, positions in volts.items():
+        steps = sorted(set(positions.values()))
+        for position, at_v in positions.items():
+            below = [(step + at_v) / 2 for step in steps if step < at_v]
+            above = [(step + at_v) / 2 for step in steps if step > at_v]
+            ends = [f"{name} > {max(below):.2f}"] if below else []
+            ends += [f"{name} < {min(above):.2f}"] if above else []
+            if ends:
+                text = ends[0] if len(ends) == 1 else f"({' and '.join(ends)})"
+                yield Asking(text, f"{build.parts[switch].name}: {position}")
+    if not volts:
+        yield Asking(f"{name} > 2.5", f"{said}, V")
 
 
 def _keypads(build: Build) -> Iterator[KeypadLine]:

@@ -1,13 +1,14 @@
 """Functions that are not what they should be: turn lamps that do not flash, fogs without their
 lock-out, coils the wrong way round, switches of which nothing is known, engines without a strap."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import switches_of
 from circuitry.devices.ammeter import USUAL_SCALE_A
+from circuitry.devices.connector import cavity_halves
 from circuitry.devices.load import rated_current_a
 from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
@@ -30,6 +31,7 @@ def function_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
     yield from _unrated_switches(original, sizing)
     yield from _straps(sizing)
     yield from _ammeters(original, sizing)
+    yield from _sensor_plugs(original)
 
 
 def _turn_lamps(sizing: Sizing) -> Iterator[Finding]:
@@ -252,3 +254,70 @@ def _meter_out(build: Build, meter: Part) -> Iterator[Mend]:
             {"op": "remove", "collection": "parts", "id": meter.id},
         ),
     )
+
+
+def _sensor_plugs(build: Build) -> Iterator[Finding]:
+    """Plugs that a sensor has to itself, whose pins stand in another order than the car's."""
+    order = build.policy.sensor_pins.split(", ")
+    for plug in build.parts_of_kind("connector"):
+        for half in (0, 1):
+            found = _led_by(build, plug, half)
+            sensors = {end.part for end in found.values()}
+            if len(sensors) != 1 or len(found) < 2:
+                continue
+            stands = [end.name for end in found.values()]
+            wanted = [row for row in order if row in stands]
+            if stands == wanted or set(stands) != set(wanted):
+                continue
+            who = build.parts[sensors.pop()]
+            yield Finding(
+                "pins-out-of-order",
+                "note",
+                (plug.id, who.id),
+                plug.circuit or who.circuit,
+                f"{plug.name} has its pins in another order than the rest",
+                ", ".join(stands),
+                build.policy.sensor_pins,
+                "Who measures it takes supply for ground. Put its pins in the order that the other "
+                "sensors have, or change the policy.",
+                (Mend("Put its pins in order", tuple(_in_order(build, plug, found, wanted))),),
+            )
+
+
+def _led_by(build: Build, plug: Part, half: int) -> dict[str, Terminal]:
+    """The terminal of a sensor that each cavity of one half of a plug leads to, in the order of the
+    cavities; empty where one leads to anything else."""
+    found: dict[str, Terminal] = {}
+    for pin in plug.pins:
+        end = Terminal(plug.id, cavity_halves(pin.name)[half])
+        for wire in build.wires.values():
+            if end in (wire.from_terminal, wire.to_terminal):
+                other = wire.to_terminal if wire.from_terminal == end else wire.from_terminal
+                if build.parts[other.part].kind != "sensor":
+                    return {}
+                found[pin.name] = other
+    return found
+
+
+def _in_order(
+    build: Build, plug: Part, found: Mapping[str, Terminal], wanted: list[str]
+) -> Iterator[dict[str, Any]]:
+    """Both halves of the plug with each wire in the cavity where it belongs."""
+    at_of = {end.name: at for at, end in found.items()}
+    goes = {at_of[name]: cavity for name, cavity in zip(wanted, found, strict=True)}
+    over = {
+        Terminal(plug.id, old): Terminal(plug.id, new)
+        for at, cavity in goes.items()
+        for old, new in zip(cavity_halves(at), cavity_halves(cavity), strict=True)
+    }
+    for wire in build.wires.values():
+        fields = {
+            name: str(over[end])
+            for name, end in (
+                ("from_terminal", wire.from_terminal),
+                ("to_terminal", wire.to_terminal),
+            )
+            if end in over and over[end] != end
+        }
+        if fields:
+            yield {"op": "change", "collection": "wires", "id": wire.id, "fields": fields}

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from circuitry.design.model import USUAL_AMBIENT_C, WET_ZONES
+from circuitry.design.model import SENSOR_PINS, USUAL_AMBIENT_C, WET_ZONES
 from circuitry.design.routes import drawn_m, has_way, length_m, usual_end_extra_m, way_of
 from circuitry.devices import DEVICES
 from circuitry.layout import bundles, far_from_drawn
@@ -54,6 +54,7 @@ def read_layout(request: HttpRequest, build_id: int) -> Any:
                 zone: {"ambient_c": ambient_c, "wet": zone in WET_ZONES}
                 for zone, ambient_c in USUAL_AMBIENT_C.items()
             },
+            "sensor_pins": SENSOR_PINS,
             "ends_m": {kind: usual_end_extra_m(kind) for kind in DEVICES},
         }
     )

@@ -95,6 +95,7 @@ class PolicyView(Schema):
     end_extra_m: dict[str, float]
     colours: str
     palette: dict[str, str]
+    sensor_pins: str
 
 
 class BodyView(Schema):
@@ -1069,6 +1070,7 @@ class LayoutView(Schema):
     loom: LoomView
     zones: dict[str, ZoneView]
     ends_m: dict[str, float]
+    sensor_pins: list[str]
 
 
 class PlacementRequest(Schema):

@@ -14,11 +14,13 @@ from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
+from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.modules import BY_MODULES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
+from circuitry.sizing.channels import heard_of
 
 LARGE = "Module large, 24 channels"
 WITHOUT = "Front module has no logic supply"
@@ -169,3 +171,105 @@ class ButtonLampTest(TestCase):
         self.assertEqual(shown(replace(pressed, lost=frozenset({"data-bus"}))), {})
         with self.assertRaisesRegex(UnusableInput, "lamp is “pink”"):
             apply_operations(car, [{**change, "fields": {"figures": {"lamp": "pink"}}}])
+
+
+class RotaryTest(TestCase):
+    """Several positions on one wire, by the volts of an analogue input."""
+
+    def car(self, when: str) -> Network:
+        car = write_recipe(with_module(), RECIPES["rotary"], {"positions": "off, slow, fast"})
+        (module,) = car.parts_of_kind("module")
+        lamp = {"row": "Interior lamp 10 W", "place": "dash", "name": "Lamp"}
+        answers = {"module": module.id, "loads": [lamp], "when": when}
+        car = write_recipe(car, RECIPES["module-channel"], answers)
+        check(car)
+        return Network(size_build(car).build)
+
+    def test_the_volts_of_each_position_are_a_divider_from_five(self) -> None:
+        network = self.car("wiper_rotary > 1")
+        (module,) = network.build.parts_of_kind("module")
+        pin = Terminal(module.id, "wiper-rotary")
+        # resistors of 2 kΩ and 500 Ω under a pull-up of 1 kΩ
+        for at, volts in (("off", 5.0), ("slow", 5 * 2 / 3), ("fast", 5 * 0.5 / 1.5)):
+            solution = network.solve(State("off", {"wiper-rotary": at}))
+            self.assertAlmostEqual(solution.terminal_v[pin] or 0.0, volts, delta=0.02)
+
+    def test_the_words_of_a_position_hold_in_it_alone(self) -> None:
+        build = self.car("wiper_rotary > 1").build
+        (module,) = build.parts_of_kind("module")
+        heard = next(row for row in heard_of(build, module) if row.name == "wiper_rotary")
+        self.assertEqual(len(heard.asked), 3)
+        for asked in heard.asked:
+            network, wanted = self.car(asked.text), asked.said.split(": ")[1]
+            lit = {
+                at
+                for at in ("off", "slow", "fast")
+                if network.solve(State("off", {"wiper-rotary": at})).loads["lamp"].is_on
+            }
+            self.assertEqual(lit, {wanted}, asked.text)
+            path = paths_of(network.build).to_load(network.build.parts["lamp"])
+            assert path is not None
+            self.assertEqual(path.positions.get("wiper-rotary", "off"), wanted)
+
+    def test_volts_are_compared_and_what_is_on_or_off_is_not(self) -> None:
+        with self.assertRaisesRegex(UnusableInput, "tells its volts. Compare it"):
+            self.car("wiper_rotary")
+        with self.assertRaisesRegex(UnusableInput, "is on or off, and cannot be compared"):
+            self.car("key > 2")
+
+
+class SensorPlugTest(TestCase):
+    def car(self, order: str = "ground, signal, supply") -> Build:
+        car = with_module()
+        car = replace(car, policy=replace(car.policy, sensor_pins=order))
+        (module,) = car.parts_of_kind("module")
+        car = write_recipe(car, RECIPES["sensor"], {"reader": module.id})
+        check(car)
+        return car
+
+    def pins(self, car: Build) -> list[str]:
+        """What the sensor has on each cavity, the lowest first."""
+        (plug,) = car.parts_of_kind("connector")
+        ends = [
+            (w.from_terminal, w.to_terminal)
+            for w in car.wires.values()
+            if w.to_terminal.part == "oil-pressure-sensor"
+        ]
+        self.assertEqual({start.part for start, _ in ends}, {plug.id})
+        return [end.name for _, end in sorted((start.name, end) for start, end in ends)]
+
+    def test_its_pins_stand_as_the_policy_has_them(self) -> None:
+        for order in ("ground, signal, supply", "supply, signal, ground"):
+            self.assertEqual(self.pins(self.car(order)), order.split(", "))
+
+    def test_another_order_is_found_and_its_mend_puts_both_halves_right(self) -> None:
+        car = self.car()
+        sound = {row.code for row in size_build(car).findings}
+        self.assertNotIn("pins-out-of-order", sound)
+        other = replace(car, policy=replace(car.policy, sensor_pins="supply, signal, ground"))
+        found = next(r for r in size_build(other).findings if r.code == "pins-out-of-order")
+        mended = apply_operations(other, list(found.mends[0].operations))
+        self.assertEqual(self.pins(mended), ["supply", "signal", "ground"])
+
+        def led(build: Build) -> dict[str, str]:
+            """The module's pin behind each terminal of the sensor, through the plug."""
+            onward = {str(w.from_terminal): str(w.to_terminal) for w in build.wires.values()}
+            return {
+                onward[end.replace("a", "b") if end.endswith("a") else end]: start
+                for start, end in onward.items()
+                if ".oil-pressure" in start
+                for end in [end[:-1] + "b"]
+            }
+
+        self.assertEqual(led(mended), led(car))
+        codes = {row.code for row in size_build(mended).findings}
+        self.assertNotIn("pins-out-of-order", codes)
+
+    def test_a_fed_sensor_gets_its_five_volts_and_its_signal_is_told(self) -> None:
+        car = size_build(self.car()).build
+        solution = Network(car).solve(State("run"))
+        fed_v = solution.terminal_v[Terminal("oil-pressure-sensor", "supply")]
+        signal_v = solution.terminal_v[Terminal("oil-pressure-sensor", "signal")]
+        self.assertAlmostEqual(fed_v or 0.0, 5.0, delta=0.1)
+        # 1 kΩ up inside the sensor beside the module's own, 1 kΩ down
+        self.assertAlmostEqual(signal_v or 0.0, 5 * 2 / 3, delta=0.1)

@@ -23,7 +23,7 @@ from tests.core.cars import ROOT, roadster
 
 LACKING = {
     *("no-free-way", "too-few-sources", "no-module", "no-flasher", "no-lamp-to-follow"),
-    *("nothing-to-join", "grounded-switch"),
+    *("nothing-to-join", "grounded-switch", "no-reader"),
 }
 """Why a car may refuse a recipe: the words say what to add."""
 

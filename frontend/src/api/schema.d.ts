@@ -1517,7 +1517,7 @@ export interface components {
         TypedPoint: {
             name: string;
             was?: string | null;
-            function?: ("" | "supply" | "ground" | "input" | "input to ground" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside") | "channel";
+            function?: ("" | "supply" | "ground" | "input" | "input to ground" | "analogue input" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside") | "channel";
             bus?: string;
             when?: string;
             limit_a?: number | null;
@@ -1872,7 +1872,7 @@ export interface components {
              * Function
              * @enum {string}
              */
-            function: "" | "supply" | "ground" | "input" | "input to ground" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside";
+            function: "" | "supply" | "ground" | "input" | "input to ground" | "analogue input" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside";
             /** When */
             when: string;
             /** Limit A */
@@ -1947,6 +1947,8 @@ export interface components {
             palette: {
                 [key: string]: string;
             };
+            /** Sensor Pins */
+            sensor_pins: string;
         };
         /**
          * PositionView
@@ -3285,6 +3287,8 @@ export interface components {
             ends_m: {
                 [key: string]: number;
             };
+            /** Sensor Pins */
+            sensor_pins: string[];
         };
         /**
          * LoomView
@@ -4286,7 +4290,7 @@ export interface components {
             /** Colour Policies */
             colour_policies: string[];
             /** Pin Functions */
-            pin_functions: ("" | "supply" | "ground" | "input" | "input to ground" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside")[];
+            pin_functions: ("" | "supply" | "ground" | "input" | "input to ground" | "analogue input" | "high side" | "low side" | "sensor supply" | "sensor ground" | "bus" | "inside")[];
             /** Switched Functions */
             switched_functions: string[];
             /** Figures */

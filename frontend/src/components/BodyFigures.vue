@@ -82,6 +82,16 @@ function setBody(): void {
           the body is metal and carries returns; without it every return is a wire
         </label>
       </p>
+      <h2>Plugs of sensors</h2>
+      <div class="facts">
+        <span>Pins, the lowest first</span>
+        <EditCell
+          label="order of sensor pins"
+          :text="build.policy.sensor_pins"
+          :options="options(layout?.sensor_pins ?? [])"
+          :save="(sensor_pins, done) => change('Order of sensor pins', { policy: { sensor_pins } }, done)"
+        />
+      </div>
       <h2>Added at each end of a wire, cm</h2>
       <div class="facts">
         <template v-for="kind in ENDS" :key="kind">
