@@ -21,7 +21,7 @@ from circuitry.network import Network, State
 from circuitry.plain import plain
 from circuitry.reach.losses import losses
 from circuitry.sizing import Sizing, size_build
-from circuitry.stock.drafting import SCHOOLS, Wants, draft
+from circuitry.stock.drafting import PANELS, RETURNS, SCHOOLS, Wants, draft
 
 DONE, STOPPED, UNUSABLE = 0, 1, 2
 
@@ -76,6 +76,13 @@ def _parser() -> argparse.ArgumentParser:
             command.add_argument("--leave-out", action="append", default=[], metavar="STEP")
             command.add_argument("--school", choices=SCHOOLS, default=SCHOOLS[0])
             command.add_argument("--keypad", action="store_true", help="for what comfort asks")
+            command.add_argument("--panels", choices=PANELS, default=PANELS[0])
+            command.add_argument("--returns", choices=RETURNS, default=RETURNS[0])
+            command.add_argument(
+                "--old-loom-keeps",
+                action="store_true",
+                help="leave what the list says is to be kept on the old loom",
+            )
         if name == "export":
             command.add_argument("--format", choices=("json", "spice"), default="json")
     return parser
@@ -184,7 +191,14 @@ def _solve(build: Build, options: argparse.Namespace) -> int:
 
 
 def _draft(build: Build, options: argparse.Namespace) -> int:
-    wants = Wants(left_out=tuple(options.leave_out), school=options.school, keypad=options.keypad)
+    wants = Wants(
+        left_out=tuple(options.leave_out),
+        school=options.school,
+        keypad=options.keypad,
+        panels=options.panels,
+        returns=options.returns,
+        old_loom_keeps=options.old_loom_keeps,
+    )
     drafted = draft(build, wants)
     if options.json:
         _print_json({**plain(drafted), "build": to_document(drafted.build)})

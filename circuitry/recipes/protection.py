@@ -140,15 +140,22 @@ def _is_full(build: Build, panel: str) -> bool:
 
 
 def _more_ways(build: Build, key: str, rows: Sequence[WayStatus]) -> tuple[Mend, ...]:
-    """The edits that give each panel with ways of this key position more of them."""
+    """The edits that give each panel with ways of this key position more of them, or add a panel at
+    the other end where there is only one."""
     panels = dict.fromkeys(row.panel for row in rows if row.key == key and row.bus != ENGINE_BUS)
-    return tuple(
+    grown = (
         Mend(
             f"Give {build.parts[panel].name} {MORE_WAYS} more ways {KEY_WORDS[key]}",
             ({"op": "add_ways", "panel": panel, "key": key, "count": MORE_WAYS},),
         )
         for panel in panels
     )
+    # the second panel wants a way of run for its own relay
+    has_run = any(row.key == "run" and row.fuse is None for row in rows)
+    if len(panels) == 1 and key in ("always", "run") and has_run:
+        far = {"op": "write_recipe", "recipe": "far-panel", "answers": {}}
+        return (*grown, Mend("Add a second panel at the other end", (far,)))
+    return tuple(grown)
 
 
 def add_ways(build: Build, panel_id: str, key: str, count: int) -> Build:

@@ -68,7 +68,9 @@ SCHOOLS: tuple[School, ...] = get_args(School)
 """What protects and switches. In ``both`` the engine stays on fuses and relays."""
 Modules = Literal["front and rear", "one"]
 Panels = Literal["one", "one at each end"]
+PANELS: tuple[Panels, ...] = get_args(Panels)
 Returns = Literal["through the body", "by wire"]
+RETURNS: tuple[Returns, ...] = get_args(Returns)
 ENGINE_RECIPES = ("fuel-pump", "fan")
 ASKED_ALIVE = {
     "stop-lamps": "Stop lamps",

@@ -65,6 +65,29 @@ class ModulesTest(BrowserTest):
         page.get_by_role("button", name="Undo").click()
         expect(horn).to_be_visible()
 
+        horn.click()
+        form.get_by_label("starts softly over").fill("9")
+        expect(form.get_by_role("button", name="Save")).to_be_disabled()
+        form.get_by_label("starts softly over").fill("0,2")
+        form.get_by_role("button", name="Save").click()
+        softly = page.get_by_role("row").filter(has=horn)
+        expect(softly).to_contain_text("soft, 0.2 s")
+
+        lamp = page.get_by_role("region", name="Keypad", exact=True).get_by_label("lamp").first
+        with page.expect_response(lambda answer: answer.url.endswith("/edits")) as edited:
+            lamp.select_option("amber")
+        self.assertTrue(edited.value.ok)
+        page.reload()
+        expect(lamp).to_have_value("amber")
+        page.get_by_role("link", name="Bench").click()
+        dark = page.get_by_role("img", name="amber lamp dark")
+        expect(dark).to_be_visible()
+        page.get_by_role("radiogroup", name=re.compile("^Worklight")).get_by_role(
+            "radio", name="on"
+        ).click()
+        page.get_by_role("radiogroup", name="Key").get_by_role("radio", name="run").click()
+        expect(page.get_by_role("img", name="amber lamp lit")).to_be_visible()
+
     def test_a_function_is_moved_to_a_module_and_back(self) -> None:
         page = self.open("builds/2/feeds")
         page.get_by_role("button", name="Horn", exact=True).first.click()

@@ -120,7 +120,10 @@ def _operation(build: Build, draw: random.Random) -> dict[str, Any]:
     )
     points = [{"name": draw.choice(("1", "2", "F1", "")), "function": "supply", "bus": "live"}]
     field = draw.choice(("name", "label", "note", "figures", "colour", "length_m", "kind", "ways"))
-    answers = {row.name: draw.choice(ODD) for row in draw.sample(recipe.questions, 1)}
+    answers = {
+        row.name: draw.choice(ODD)
+        for row in draw.sample(recipe.questions, min(1, len(recipe.questions)))
+    }
     policy = {
         draw.choice(("fuse_headroom", "conductors", "end_extra_m", "joint")): draw.choice(ODD)
     }

@@ -40,13 +40,19 @@ const SAID: Record<Wants['school'], string> = {
   modules: 'Modules',
   both: 'Modules, engine on fuses',
 }
-/** What a draft can be compared with: the other schools, and lamps fused the other way. */
+/** What a draft can be compared with: the other schools, and each answer turned round. */
 const alternatives = computed(() => [
   ...SCHOOLS.filter((row) => row !== wants.school).map((school) => ({ said: SAID[school], wants: { school } })),
   ...FUSES.filter((row) => row !== wants.fuses).map((fuses) => ({
     said: `${SAID[wants.school]}, lamps ${fuses === 'one fuse' ? 'together' : 'apart'}`,
     wants: { fuses },
   })),
+  ...(wants.school === 'fuses and relays' && wants.panels === 'one'
+    ? [{ said: 'A panel at each end', wants: { panels: 'one at each end' as const } }]
+    : []),
+  ...(build.value?.body_conducts && wants.returns === 'through the body'
+    ? [{ said: 'Returns by wire', wants: { returns: 'by wire' as const } }]
+    : []),
 ])
 const storeName = computed(() => `oilstone-draft-${id.value}`)
 const wants = reactive<Wants>({ ...USUAL, ...stored() })
@@ -128,6 +134,11 @@ function places(row: Branch): Draft['guards'] {
   const guards = draft.value?.guards ?? []
   const group = guards.find((guard) => guard.at === row.at)?.group
   return guards.filter((guard) => guard.group === group && guard.at !== row.at)
+}
+
+/** A browser gives up a drag during whose first event the page changes. */
+function drag(row: Branch): void {
+  setTimeout(() => (dragged.value = row))
 }
 
 function canTake(at: string): boolean {
@@ -345,7 +356,7 @@ async function write(): Promise<void> {
                 <tr
                   :draggable="row.at !== ''"
                   :class="{ dragged: dragged?.id === row.id }"
-                  @dragstart="dragged = row"
+                  @dragstart="drag(row)"
                   @dragend="dragged = null"
                 >
                   <td>{{ row.load }}</td>
@@ -393,12 +404,12 @@ async function write(): Promise<void> {
             </table>
           </li>
         </ol>
-        <aside v-if="dragged" class="dock sheet" aria-label="Free ways">
-          Drop {{ dragged.load }} on what another load is behind, or on a free way:
+        <aside v-if="dragged" class="dock sheet" aria-label="Drop it here">
+          <b>{{ dragged.load }} behind</b>
           <span
-            v-for="guard in places(dragged).filter((row) => !row.holds.length)"
+            v-for="guard in places(dragged)"
             :key="guard.at"
-            class="free"
+            :class="guard.holds.length ? 'shared' : 'free'"
             @dragover.prevent
             @drop.prevent="put(dragged, guard.at)"
           >
@@ -490,10 +501,14 @@ tr[draggable='true'] td:first-child {
   padding: 8px 12px;
 }
 
-.dock .free {
+.dock span {
   padding: 3px 9px;
-  border: 1px dashed var(--quiet);
+  border: 1px solid var(--rule);
   border-radius: 3px;
+}
+
+.dock .free {
+  border: 1px dashed var(--quiet);
 }
 
 .answer p {
