@@ -13,7 +13,7 @@ from circuitry.finding import Finding, Mend
 from circuitry.network.network import Network, Settled
 from circuitry.reach.ways import TAKES_POWER, Path
 from circuitry.sizing.causes import fit_thicker, let_size
-from circuitry.sizing.choose import LoadDrop
+from circuitry.sizing.choose import LoadDrop, tapers
 from circuitry.sizing.drop import is_missed
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.result import Charging, Sizing
@@ -91,7 +91,7 @@ class ChargingLoops:
                             limit_v,
                             wires,
                             amps,
-                            (),
+                            tapers(self._facts, loop.way),
                             max(amps),
                             0.0,
                             frozenset(),

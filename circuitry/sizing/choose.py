@@ -89,7 +89,7 @@ class LoadWays:
             list(dict.fromkeys(facts.at[s.owner] for s in path.steps if s.kind == "wire"))
             for _, _, path in ways
         ]
-        self.tapers = [_tapers(facts, path) for _, _, path in ways]
+        self.tapers = [tapers(facts, path) for _, _, path in ways]
         takers = [
             (way, node[step.from_terminal], node[step.to_terminal])
             for way, (_, _, path) in enumerate(ways)
@@ -185,7 +185,7 @@ def _is_shared(build: Build, load: str, step: Step) -> bool:
     return own is not None and owner is not None and owner.circuit not in (own, None)
 
 
-def _tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
+def tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:
     """Pairs of wires next to each other on a way, the one nearer to the battery first: with nothing
     between them, or a fuse that sits in the wire itself. What leads to such a fuse carries the
     same and is guarded by less."""

@@ -37,12 +37,16 @@ def _off(isolator: Part) -> str:
 def _still_live(sizing: Sizing, isolator: Part, solution: Solution) -> Iterator[Finding]:
     build = sizing.build
     in_series = {part.id for part in build.parts_of_kind("battery", "isolator")}
+    # a second battery is a source of its own, and its recipe says that it stays live
+    beside = {part.circuit for part in build.parts_of_kind("second battery")} - {None}
     live = []
     for wire in build.wires.values():
         ends = (wire.from_terminal, wire.to_terminal)
         volts = max(abs(solution.terminal_v[build.lands(end)] or 0.0) for end in ends)
         before = {end.part for end in ends} <= in_series
-        kept = any(_keeps(build, load) for load in build.loads_of(wire.circuit or ""))
+        kept = wire.circuit in beside or any(
+            _keeps(build, load) for load in build.loads_of(wire.circuit or "")
+        )
         if volts > LIVE_V and not before and not kept:
             live.append(wire)
     if live:

@@ -52,6 +52,12 @@ class ChargingTest(TestCase):
         self.assertLess(row.drop_v, 1.35 * copper_v)
         self.assertEqual(set(row.wires), {"w1", "w2", "w3"})
 
+    def test_what_leads_to_the_charge_fuse_is_no_thinner_than_what_leaves_it(self) -> None:
+        for metres in (1.0, 3.0, 6.0):
+            sizing = size_build(charging_car(None, metres))
+            before, behind = (sizing.wires[wire].size for wire in ("w1", "w2"))
+            self.assertEqual(before, behind, metres)
+
     def test_a_thin_cable_is_told_and_mended_and_a_thick_one_is_not(self) -> None:
         build = charging_car("16 mm²", 3.0)
         (row,) = (row for row in size_build(build).findings if row.code == "charging-loses")

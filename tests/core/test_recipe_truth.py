@@ -819,6 +819,23 @@ class SourceTruthTest(TruthCase):
         (lead,) = (w for w in build.wires.values() if str(w.to_terminal) == "solar-fuse.in")
         self.assertEqual(lead.from_terminal, Terminal("battery", "+"))
 
+    def test_an_isolator_is_not_blamed_for_the_second_battery(self) -> None:
+        build, circuit = sample("second-battery")
+        build = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False})
+        live = [row for row in size_build(build).findings if row.code == "live-past-isolator"]
+        self.assertEqual(live, [])
+        # what else stays live beside it is
+        wires = {
+            k: replace(w, from_terminal=Terminal("second-battery-stud", "stud"))
+            if str(w.to_terminal) == "stud.stud"
+            else w
+            for k, w in build.wires.items()
+        }
+        fed = replace(build, wires=wires)
+        live = [row for row in size_build(fed).findings if row.code == "live-past-isolator"]
+        self.assertTrue(live)
+        self.assertNotIn(circuit, {fed.wires[part].circuit for part in live[0].parts[1:]})
+
     def test_a_converter_feeds_the_car_while_the_key_enables_it(self) -> None:
         build, _ = sample("converter")
         network = Network(size_build(build).build)
