@@ -212,7 +212,8 @@ class Way:
     """A place for one fuse in a panel, or a channel of a module, and the bus that feeds it.
 
     A channel is on when ``when`` holds and opens by itself above ``limit_a``; it raises its volts
-    over ``soft_s`` seconds as it comes on.
+    over ``soft_s`` seconds as it comes on. One that is ``joined`` to another does what that does,
+    its pin bridged to that one's at the plug.
     """
 
     name: str
@@ -220,6 +221,7 @@ class Way:
     when: str = ""
     limit_a: float | None = None
     soft_s: float = 0.0
+    joined: str = ""
 
 
 @dataclass(frozen=True)

@@ -75,7 +75,10 @@ class Electronics(Device):
         supply, ground = ends
         bridges = self.bridges(part)
         for way in part.ways:
-            yield _output(part, supply, way.name, way.name, CHANNEL_MOHM, way.when)
+            if way.joined:
+                continue
+            mohm = CHANNEL_MOHM / (1 + sum(row.joined == way.name for row in part.ways))
+            yield _output(part, supply, way.name, way.name, mohm, way.when)
             if way.when and way.name in bridges:
                 at_rest = Crossing(needs=(output_owner(part, way.name), low(way.name)))
                 siemens = 1000 / CHANNEL_MOHM

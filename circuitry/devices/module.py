@@ -9,6 +9,7 @@ from circuitry.design.model import Build, Part, Pin, Way
 from circuitry.devices.device import BLADE, PIN, SMALL_STUD, Around, Branch, Figure
 from circuitry.devices.electronics import Electronics
 from circuitry.devices.starting import starting
+from circuitry.errors import UnusableInput
 
 FEED, GROUND = "feed", "ground"
 USUAL_CHANNEL_A, USUAL_TOTAL_A = 20.0, 100.0
@@ -19,7 +20,9 @@ USUAL_SLEEP_MA, RATED_V = 1.0, 12.5
 BUS_NAMES = ("bus", "bus-2")
 SOFT_STARTS_S = (0.1, 0.2, 0.3, 0.5)
 """Ramps that a channel can be set to; typical."""
-LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0)
+JOINED_SHARE = 0.9
+"""Of what joined channels bear together: they never share quite evenly; typical."""
+LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0)
 """The limits that channels are set to; typical."""
 HEADROOM = 0.8
 """The share of its limit that a channel carries for ever; typical."""
@@ -65,6 +68,18 @@ class Module(Electronics):
     def bridges(self, part: Part) -> frozenset[str]:
         return frozenset(way.name for way in part.ways if is_bridge(part, way.name))
 
+    def problems(self, build: Build, part: Part, who: str) -> Iterator[UnusableInput]:
+        rows = {way.name: way for way in part.ways}
+        for way in part.ways:
+            other = rows.get(way.joined) if way.joined else None
+            if way.joined and (other is None or other.joined or other is way or way.when):
+                yield UnusableInput(
+                    "bad-joint",
+                    part.id,
+                    f"{who}: {way.name} is joined to {way.joined}. It may be joined to a channel "
+                    "that is joined to none, and has no condition of its own.",
+                )
+
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         yield from super().branches(part, around)
         row = module_row(part)
@@ -72,7 +87,7 @@ class Module(Electronics):
         yield Branch("electronics", logic_pin(part) or FEED, GROUND, sleep_a / RATED_V)
 
     def terminals(self, part: Part) -> tuple[str, ...]:
-        channels = (way.name for way in part.ways)
+        channels = (way.name for way in part.ways if not way.joined)
         return (FEED, GROUND, *channels, *(pin.name for pin in part.pins))
 
     def takes(self, build: Build, part: Part, name: str) -> TerminalRange | None:
@@ -113,7 +128,15 @@ def is_bridge(part: Part, channel: str) -> bool:
 
 
 def channel_bears_a(part: Part, channel: str) -> float:
-    """What a channel bears for ever, in A: as its sheet says, or its catalogue row, or usual."""
+    """What a channel bears for ever, in A: as its sheet says, or its catalogue row, or usual; with
+    those that are joined to it."""
+    joined = [way.name for way in part.ways if way.joined == channel]
+    if joined:
+        return JOINED_SHARE * sum(_bears_a(part, name) for name in (channel, *joined))
+    return _bears_a(part, channel)
+
+
+def _bears_a(part: Part, channel: str) -> float:
     row = module_row(part)
     listed = row.channel_a.get(channel) if row else None
     return part.number("channel_a", listed or USUAL_CHANNEL_A)

@@ -48,9 +48,16 @@ ON_MODULE = Question(
 )
 
 
+JOINED = Question(
+    "joined",
+    "flag",
+    "Join two channels where one is too weak",
+    usual=False,
+    help="Their pins are bridged at the plug, and they do the same.",
+)
 NOT_ON_MODULES = {"fuse", "flasher"}
 """Answers that come to nothing on modules, and are not kept."""
-ABOUT_MODULES = (FED_BY, ON_MODULE)
+ABOUT_MODULES = (FED_BY, ON_MODULE, JOINED)
 """What need not be asked where the car has no module."""
 
 
@@ -67,7 +74,7 @@ def _either(recipe: Recipe) -> Recipe:
         job.used |= dict.fromkeys(NOT_ON_MODULES & job.questions.keys())
         by_module(job)
 
-    return replace(recipe, questions=(*recipe.questions, FED_BY, ON_MODULE), write=write)
+    return replace(recipe, questions=(*recipe.questions, *ABOUT_MODULES), write=write)
 
 
 RECIPES: Mapping[str, Recipe] = MappingProxyType(

@@ -62,9 +62,11 @@ def packed(build: Build, module_id: str) -> Build:
     """The build with the functions of a module on the least channels that bear them, so that those
     which bear much stay free for what takes much."""
     module = build.parts[module_id]
-    used = [way for way in module.ways if way.when and not is_bridge(module, way.name)]
+    paired = {name for way in module.ways if way.joined for name in (way.name, way.joined)}
+    fixed = {way.name for way in module.ways if is_bridge(module, way.name)} | paired
+    used = [way for way in module.ways if way.when and way.name not in fixed]
     slots = sorted(
-        (way.name for way in module.ways if not is_bridge(module, way.name)),
+        (way.name for way in module.ways if way.name not in fixed),
         key=lambda name: channel_bears_a(module, name),
     )
     moved: dict[str, str] = {}
@@ -83,7 +85,7 @@ def packed(build: Build, module_id: str) -> Build:
         slots.remove(slot)
     placed = {moved[way.name]: replace(way, name=moved[way.name]) for way in used}
     ways = tuple(
-        placed.get(way.name, way if is_bridge(module, way.name) else Way(way.name, way.bus))
+        placed.get(way.name, way if way.name in fixed else Way(way.name, way.bus))
         for way in module.ways
     )
 
@@ -155,10 +157,12 @@ def sweep_channels(draft: Draft) -> None:
     before = {end for w in draft.before.wires.values() for end in (w.from_terminal, w.to_terminal)}
     modules = [part.id for part in draft.parts.values() if part.kind == "module"]
     for module in map(draft.parts.__getitem__, modules):
-        ways = tuple(
-            Way(way.name, way.bus) if _is_left(draft, module, way.name, before) else way
+        left = {
+            way.name
             for way in module.ways
-        )
+            if _is_left(draft, module, way.joined or way.name, before)
+        }
+        ways = tuple(Way(way.name, way.bus) if way.name in left else way for way in module.ways)
         draft.parts[module.id] = replace(module, ways=ways)
     for module in map(draft.parts.__getitem__, modules):
         pins = tuple(

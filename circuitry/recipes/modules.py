@@ -7,8 +7,9 @@ can take it along.
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from circuitry.design.logic import spoken
 from circuitry.design.model import Circuit, Part, Pin, Position, Terminal, Way
@@ -56,6 +57,7 @@ class OnModules:
         self._taken: set[Channel] = set()
         chosen = job.part("on_module") if job.answers.get("on_module") else None
         self._chosen = chosen.id if chosen else module
+        self._joins = "joined" in job.questions and job.flag("joined")
         if not self._modules():
             raise UnusableInput(
                 "no-module", "module", "The build has no module. List one in Take stock first."
@@ -66,7 +68,7 @@ class OnModules:
         first that has or could have one; raises UnusableInput."""
         taken = [load for load in loads if load is not None]
         nearest = sorted(self._near(), key=lambda row: self._far_m(row, taken[0].place))
-        # softly only what no channel bears else
+        # softly, or on two that are joined, only what no channel bears else
         for bearing in (self._bears, self._bears_softly):
             for module in nearest:
                 bears = {
@@ -80,7 +82,22 @@ class OnModules:
                     return self._take(module, least, taken)
                 if bears and larger(module):
                     raise self._refused(taken, nearest, bridge)
+        pairs = (pair for module in nearest for pair in self._pairs(module) if not bridge)
+        for module, way in pairs if self._joins else ():
+            if self._bears_softly(module, way.name, taken):
+                self.draft.parts[module.id] = module
+                return self._take(module, way, taken)
         raise self._refused(taken, nearest, bridge)
+
+    def _pairs(self, module: Part) -> Iterator[tuple[Part, Way]]:
+        """The module with two free channels of the same kind joined, the least first."""
+        plain = [way for way in self._free(module) if not is_bridge(module, way.name)]
+        free = sorted(plain, key=lambda way: channel_bears_a(module, way.name))
+        for first, second in pairwise(free):
+            if channel_bears_a(module, first.name) == channel_bears_a(module, second.name):
+                joined = replace(second, joined=first.name)
+                ways = tuple(joined if way is second else way for way in module.ways)
+                yield replace(module, ways=ways), first
 
     def _take(self, module: Part, way: Way, loads: Sequence[Part]) -> Channel:
         feed_module(self.job, module)
@@ -185,6 +202,7 @@ class OnModules:
             way
             for way in module.ways
             if not way.when
+            and not way.joined
             and Channel(module.id, way.name) not in self._taken
             and not self.draft.wires_on(Terminal(module.id, way.name))
         ]

@@ -90,9 +90,16 @@ def _with_points(part: Part, points: Sequence[Point]) -> Part:
     if part.kind == "connector":
         return replace(part, pins=tuple(Pin(tidy(row.name)) for row in points))
     outputs = [row for row in points if row.function == CHANNEL]
-    soft = {way.name: way.soft_s for way in part.ways}
+    stood = {way.name: way for way in part.ways}
+    called = {row.was: tidy(row.name) for row in outputs if row.was}
     ways = tuple(
-        Way(tidy(row.name), "feed", row.when.strip(), row.limit_a, soft.get(row.was or "", 0.0))
+        replace(
+            stood.get(row.was or "", Way("", "feed")),
+            name=tidy(row.name),
+            when=row.when.strip(),
+            limit_a=row.limit_a,
+            joined=called.get(stood[row.was].joined, "") if row.was in stood else "",
+        )
         for row in outputs
     )
     pins = tuple(_pin(row) for row in points if row.function != CHANNEL)

@@ -35,7 +35,7 @@ def guards(build: Build) -> Iterator[Guard]:
             yield Guard(str(at), name, KEY_WORDS[row.key], _held(build, at, row.fuse is None))
     for module in build.parts_of_kind("module"):
         for way in module.ways:
-            if not is_bridge(module, way.name):
+            if not is_bridge(module, way.name) and not way.joined:
                 at = Terminal(module.id, way.name)
                 word = "" if way.when else ", free"
                 bears = f"{channel_bears_a(module, way.name):g} A"
@@ -116,7 +116,7 @@ def _to_channel(build: Build, load: Part, module: Part, channel: str, to: Termin
             f"{load.name} is on {module.name}. Choose a channel of that, or move the whole "
             "function to another module.",
         )
-    if names[to.name].when:
+    if names[to.name].when or names[to.name].joined:
         raise UnusableInput(
             "channel-taken",
             load.id,
@@ -130,6 +130,12 @@ def _to_channel(build: Build, load: Part, module: Part, channel: str, to: Termin
             load.id,
             f"{to.name} of {module.name} bears {bears_a:g} A, which is too little for "
             f"{', '.join(row.name for row in loads)}. Choose one that bears more.",
+        )
+    if any(way.joined == channel for way in module.ways):
+        raise UnusableInput(
+            "channel-joined",
+            load.id,
+            f"{channel} of {module.name} is two channels joined. Write the function again instead.",
         )
     freed = Way(channel, names[channel].bus)
     soft_s = soft_start_for(module, to.name, loads) or 0.0

@@ -86,7 +86,8 @@ class Heard:
 
 @dataclass(frozen=True)
 class ChannelLine:
-    """An output: what it bears and is set to, when it is on, and the most that it carries in A."""
+    """An output: what it bears and is set to, when it is on, and the most that it carries in A;
+    ``with_it`` are the channels that are joined to it."""
 
     name: str
     is_bridge: bool
@@ -98,6 +99,7 @@ class ChannelLine:
     loads: tuple[str, ...]
     circuits: tuple[str, ...]
     soft_s: float = 0.0
+    with_it: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -289,7 +291,11 @@ def _module(sizing: Sizing, part: Part) -> ModuleLine:
         module_bears_a(part) if is_module else None,
         sum("input" in pin.function for pin in part.pins),
         inputs_of(part) if is_module else None,
-        tuple(_channel(sizing, part, row.name, row.when, row.limit_a, said) for row in part.ways)
+        tuple(
+            _channel(sizing, part, row.name, row.when, row.limit_a, said)
+            for row in part.ways
+            if not row.joined
+        )
         + tuple(_channel(sizing, part, pin.name, pin.when, pin.limit_a, said) for pin in pins),
         tuple(heard_of(build, part)),
         softest_s(part) if is_module else 0.0,
@@ -336,6 +342,7 @@ def _channel(
         tuple(load.name for load in loads),
         tuple(circuit for circuit in circuits if circuit),
         next((way.soft_s for way in part.ways if way.name == name), 0.0),
+        tuple(way.name for way in part.ways if way.joined == name),
     )
 
 

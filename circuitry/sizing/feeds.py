@@ -223,7 +223,8 @@ class _Survey:
             point.ways = [self._way(part, way.name) for way in part.ways if way.bus == at.name]
             point.sums_a = self._total([way.sums_a for way in point.ways]) if not steps else sums
         if part.kind == "module":
-            point.ways = [self._channel(part, way.name, way.when, way.limit_a) for way in part.ways]
+            channels = (way for way in part.ways if not way.joined)
+            point.ways = [self._channel(part, way.name, way.when, way.limit_a) for way in channels]
         return point
 
     def _way(self, panel: Part, name: str) -> WayLine:

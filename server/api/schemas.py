@@ -185,6 +185,7 @@ class PanelWay(Schema):
     when: str
     limit_a: float | None
     soft_s: float
+    joined: str
 
 
 class PartView(Schema):

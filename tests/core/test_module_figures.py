@@ -1,13 +1,13 @@
 """What the sheet of a module says: soft starts, what wakes it, contacts told by two inputs, and the
 lamps in the buttons of a keypad."""
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from unittest import TestCase
 
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.state import State
 from circuitry.devices.electronics import lit_buttons
-from circuitry.devices.module import module_fields, soft_start_for
+from circuitry.devices.module import channel_bears_a, module_fields, soft_start_for
 from circuitry.devices.starting import starting
 from circuitry.document.checks import check
 from circuitry.document.reading import read, write
@@ -15,8 +15,8 @@ from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.reach.paths import paths_of
-from circuitry.recipes.book import RECIPES
-from circuitry.recipes.modules import BY_MODULES
+from circuitry.recipes.book import RECIPES, fed_otherwise
+from circuitry.recipes.modules import BY_FUSES, BY_MODULES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
@@ -273,3 +273,52 @@ class SensorPlugTest(TestCase):
         self.assertAlmostEqual(fed_v or 0.0, 5.0, delta=0.1)
         # 1 kΩ up inside the sensor beside the module's own, 1 kΩ down
         self.assertAlmostEqual(signal_v or 0.0, 5 * 2 / 3, delta=0.1)
+
+
+class JoinedTest(TestCase):
+    """What one channel does not bear, on two that are bridged at the plug."""
+
+    FAN = {  # noqa: RUF012
+        "motor": {"row": "Radiator fan 400 mm", "place": "front-left"},
+        "fed_by": BY_MODULES,
+        "key": "always",
+    }
+
+    def test_a_fan_of_21_a_is_refused_by_one_channel_and_borne_by_two(self) -> None:
+        car = with_module()
+        with self.assertRaisesRegex(UnusableInput, "Leave it on a fuse and a relay"):
+            write_recipe(car, RECIPES["fan"], self.FAN)
+        joined = write_recipe(car, RECIPES["fan"], {**self.FAN, "joined": True})
+        check(joined)
+        self.assertEqual(read(write(joined)), joined)
+        (module,) = joined.parts_of_kind("module")
+        (second,) = (way for way in module.ways if way.joined)
+        first = next(way for way in module.ways if way.name == second.joined)
+        self.assertAlmostEqual(channel_bears_a(module, first.name), 0.9 * 50)
+        self.assertEqual(first.limit_a, 30.0)  # 21 A with a fifth to spare
+        sizing = size_build(joined)
+        network = Network(sizing.build)
+        solution = network.solve(State("off", {"thermostat-switch": "hot"}))
+        self.assertTrue(solution.loads["fan"].is_on)
+        self.assertGreater(solution.output_a[Terminal(module.id, first.name)], 15)
+        own = [w for w in joined.wires.values() if w.to_terminal == Terminal("fan", "+")]
+        self.assertGreaterEqual(sizing.wires[own[0].id].carries_a, 30.0)
+        stops = [row.title for row in sizing.findings if row.severity == "stop"]
+        self.assertEqual(stops, [])
+
+    def test_a_function_that_goes_sets_both_free(self) -> None:
+        car = with_module()
+        joined = write_recipe(car, RECIPES["fan"], {**self.FAN, "joined": True})
+        circuit = next(row for row in joined.circuits if row not in car.circuits)
+        again = fed_otherwise(joined, circuit, BY_FUSES)
+        (module,) = again.parts_of_kind("module")
+        self.assertEqual([way for way in module.ways if way.when or way.joined], [])
+
+    def test_a_joint_that_leads_nowhere_is_refused(self) -> None:
+        car = with_module()
+        (module,) = car.parts_of_kind("module")
+        ways = [asdict(way) for way in module.ways]
+        ways[1] |= {"joined": "C99"}
+        change = {"op": "change", "collection": "parts", "id": module.id, "fields": {"ways": ways}}
+        with self.assertRaisesRegex(UnusableInput, "C2 is joined to C99"):
+            apply_operations(car, [change])

@@ -1793,6 +1793,8 @@ export interface components {
             limit_a: number | null;
             /** Soft S */
             soft_s: number;
+            /** Joined */
+            joined: string;
         };
         /**
          * PartView
@@ -3730,7 +3732,8 @@ export interface components {
         };
         /**
          * ChannelLine
-         * @description An output: what it bears and is set to, when it is on, and the most that it carries in A.
+         * @description An output: what it bears and is set to, when it is on, and the most that it carries in A;
+         *     ``with_it`` are the channels that are joined to it.
          */
         ChannelLine: {
             /** Name */
@@ -3756,6 +3759,11 @@ export interface components {
              * @default 0
              */
             soft_s: number;
+            /**
+             * With It
+             * @default []
+             */
+            with_it: string[];
         };
         /**
          * Heard

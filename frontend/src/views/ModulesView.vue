@@ -101,7 +101,7 @@ function used(module: Schemas['ModuleLine']): number {
             <tbody>
               <template v-for="channel in shown(module)" :key="channel.name">
                 <tr>
-                  <th scope="row">{{ channel.name }}<small v-if="channel.is_bridge" class="quiet"> half-bridge</small><small v-if="channel.soft_s" class="quiet"> soft, {{ channel.soft_s }} s</small></th>
+                  <th scope="row">{{ channel.name }}<small v-if="channel.is_bridge" class="quiet"> half-bridge</small><small v-if="channel.with_it.length" class="quiet"> and {{ channel.with_it.join(', ') }}, bridged at the plug</small><small v-if="channel.soft_s" class="quiet"> soft, {{ channel.soft_s }} s</small></th>
                   <td>{{ channel.loads.join(', ') || 'nothing yet' }}</td>
                   <td>
                     <button
@@ -271,6 +271,12 @@ tbody td,
 tbody th {
   border-bottom: 1px solid var(--rule);
   font-size: 13px;
+}
+
+tbody th small {
+  display: block;
+  font-weight: 400;
+  white-space: normal;
 }
 
 .chip {
