@@ -190,7 +190,7 @@ def plain_load(job: Job) -> None:
     """One channel by its switch, or by the key alone; one for each load where that is too much."""
     at, switch = OnModules(job), job.switch("switch")
     loads = [job.need_load("load"), *job.loads("more")]
-    key, _ = job.choice("key"), job.choice("through")
+    key, _, shed = job.choice("key"), job.choice("through"), job.flag("shed")
     if switch is None and key == "always":
         raise UnusableInput(
             "never-off",
@@ -201,7 +201,8 @@ def plain_load(job: Job) -> None:
     for group in [loads] if at.bears(loads) else [[load] for load in loads]:
         channel = at.channel(*group)
         asked = at.told(channel, switch, output) if switch else ""
-        at.on(channel, at.with_key(channel, key, asked), *group)
+        calm = f"not {at.cranking(channel)}" if shed else ""
+        at.on(channel, all_of(at.with_key(channel, key, asked), calm), *group)
 
 
 WRITERS: Mapping[str, Callable[[Job], None]] = {

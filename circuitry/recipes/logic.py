@@ -26,6 +26,13 @@ def plain_load(job: Job) -> None:
     """Fuse, switch and load in a row; or a relay, and the switch carries only its coil."""
     loads, switch = [job.need_load("load"), *job.loads("more")], job.switch("switch")
     output = Terminal(switch.id, switch_output(job, switch)) if switch else None
+    if job.flag("shed") and job.choice("key") != "accessory":
+        raise UnusableInput(
+            "not-shed",
+            "shed",
+            "Behind a fuse only what hangs on accessory is off while the engine cranks. Choose "
+            "that key position, or a channel of a module.",
+        )
     wiring = Wiring(job.choice("key"), output, None, job.choice("through"), job.answers["fuse"])
     wire_circuit(job.draft, job.circuit, loads, wiring)
 
@@ -302,6 +309,13 @@ RECIPES = (
             ),
             Question("through", "choice", "Through", choices=("direct", "relay")),
             needs_key("run"),
+            Question(
+                "shed",
+                "flag",
+                "Off while the engine cranks",
+                usual=False,
+                help="So that the starter has all of the battery; what hangs on accessory is anyway.",
+            ),
             FUSE,
         ),
         plain_load,

@@ -33,6 +33,7 @@ from circuitry.reach.paths import paths_of
 from circuitry.recipes.channels import larger
 from circuitry.recipes.job import Job
 from circuitry.recipes.protection import fuse_output
+from circuitry.recipes.supply import key_switch
 
 BY_FUSES, BY_MODULES = "fuses and relays", "module channels"
 HARD_WIRED = ("safety", "critical")
@@ -340,6 +341,17 @@ class OnModules:
         source = self._key_fuse(called) or fuse_output(self.job.fuse(key, f"Modules, {called}", ""))
         pin = self._pin(module.id, called, "input")
         self.job.feed(source, "", self.draft.parts[module.id], pin.name)
+        return spoken(pin.name)
+
+    def cranking(self, channel: Channel) -> str:
+        """The name under which a channel's module knows that the starter is asked for: the key's
+        terminal for it is led to an input."""
+        key = key_switch(self.job)
+        return self._led(channel, Terminal(key.id, "50")) or self._fed_from(channel, key)
+
+    def _fed_from(self, channel: Channel, key: Part) -> str:
+        pin = self._pin(channel.module, "cranking", "input")
+        self.job.feed(key, "50", self.draft.parts[channel.module], pin.name)
         return spoken(pin.name)
 
     def _key_fuse(self, called: str) -> Terminal | None:

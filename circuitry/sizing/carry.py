@@ -11,7 +11,7 @@ from circuitry.sizing.result import Sizing
 
 Thing = Circuit | Wire | Run | Part | Place
 
-TOLD = ("source", "duty")
+TOLD = ("source", "duty", "lamp")
 
 
 def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:

@@ -322,3 +322,19 @@ class JoinedTest(TestCase):
         change = {"op": "change", "collection": "parts", "id": module.id, "fields": {"ways": ways}}
         with self.assertRaisesRegex(UnusableInput, "C2 is joined to C99"):
             apply_operations(car, [change])
+
+
+class SheddingTest(TestCase):
+    def test_what_is_shed_is_off_while_the_engine_cranks_and_on_again_after(self) -> None:
+        heater = {"row": "Seat heater", "place": "dash", "name": "Seat heater"}
+        asked = {"load": heater, "key": "run", "fed_by": BY_MODULES}
+        for shed, on in ((False, {"run", "crank"}), (True, {"run"})):
+            car = write_recipe(with_module(), RECIPES["plain-load"], {**asked, "shed": shed})
+            check(car)
+            network = Network(size_build(car).build)
+            keys = ("off", "accessory", "run", "crank")
+            found = {k for k in keys if network.solve(State(k)).loads["seat-heater"].is_on}
+            self.assertEqual(found, on)
+        with self.assertRaisesRegex(UnusableInput, "only what hangs on accessory"):
+            answers = {"load": heater, "key": "run", "shed": True}
+            write_recipe(bare_car(), RECIPES["plain-load"], answers)
