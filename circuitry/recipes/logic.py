@@ -314,7 +314,7 @@ RECIPES = (
                 "flag",
                 "Off while the engine cranks",
                 usual=False,
-                help="So that the starter has all of the battery; what hangs on accessory is anyway.",
+                help="So that the starter has all of the battery; accessory feeds are so anyway.",
             ),
             FUSE,
         ),

@@ -159,6 +159,7 @@ h3 {
   display: inline-block;
   width: 11px;
   height: 11px;
+  margin-left: 4px;
   border: 2px solid var(--lamp);
   border-radius: 50%;
   box-shadow: 0 0 0 1px var(--quiet);

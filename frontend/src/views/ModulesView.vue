@@ -290,6 +290,10 @@ tbody th small {
   font: inherit;
 }
 
+.chip small {
+  margin-left: 4px;
+}
+
 .says {
   width: 100%;
   padding: 2px 4px;
