@@ -26,6 +26,7 @@ from circuitry.recipes.channels import enlarged, larger, packed
 from circuitry.recipes.choices import switch_named
 from circuitry.recipes.logic import PLAIN_SWITCHES
 from circuitry.recipes.modules import BY_MODULES, HARD_WIRED
+from circuitry.recipes.points import CHANNEL
 from circuitry.recipes.protection import (
     MORE_WAYS,
     WayStatus,
@@ -59,7 +60,7 @@ from circuitry.stock.rows import KEY_ONLY, UNPLACED
 MOST_SPARE = 20
 NOT_DRAFTED = ("remove", "spare")
 """States of the list that ask for no wires."""
-COUNTED = ("fuse", "relay", "module", "connector")
+COUNTED = ("fuse", "relay", "module", CHANNEL, "connector")
 LISTED_KINDS = ("load", "flasher", "alternator")
 """What a builder lists, beside switches; relays, fuses, plugs and splices come with the wiring."""
 PER_SIDE: Literal["one for each side"] = "one for each side"
@@ -82,6 +83,8 @@ ASKED_ALIVE = {
 }
 """Recipes of which tastes differ whether they live with the key off, and what they are called."""
 KEPT = "keep"
+PROPOSED = {("cluster", "fluid_switch")}
+"""Questions of a recipe that a draft answers though the list says nothing of them."""
 REAR_WAYS = 3
 TWO_POSITIONS = ("Switch, off and on", "Push button")
 """Contacts that a button of a keypad can take the place of."""
@@ -344,10 +347,7 @@ class _Drafting:
         return Draft(
             self.build,
             tuple(steps),
-            {
-                kind: len(self.build.parts_of_kind(kind)) - len(self.before.parts_of_kind(kind))
-                for kind in COUNTED
-            },
+            {kind: _count(self.build, kind) - _count(self.before, kind) for kind in COUNTED},
             len(new),
             sum(length_m(self.build, self.build.wires[wire]) for wire in new),
             len(rows),
@@ -439,6 +439,13 @@ class _Drafting:
         )
 
 
+def _count(build: Build, kind: str) -> int:
+    """How many parts of a kind there are, or channels of modules that do something."""
+    if kind == CHANNEL:
+        return sum(bool(way.when) for row in build.parts_of_kind("module") for way in row.ways)
+    return len(build.parts_of_kind(kind))
+
+
 def _as_wished(build: Build, load: Part) -> dict[str, Any] | None:
     """How the list wants a load, as answers of a plain one; None where that is not plain."""
     wish = load.wish or Wish()
@@ -520,6 +527,8 @@ def _answers(build: Build, recipe: Recipe, wants: Wants) -> dict[str, Any]:
                 answer = [row for row in answer if "part" in row]
         elif question.kind == "load" and question.optional and answer and "part" not in answer:
             answer = None
+        elif answer is None and (recipe.id, question.name) in PROPOSED:
+            answer = default_answer(build, replace(question, left_out=False), taken)
         answers[question.name] = answer
     if "fuses" in answers:
         answers["fuses"] = wants.fuses

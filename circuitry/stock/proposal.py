@@ -14,8 +14,7 @@ from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Path, Step
 from circuitry.recipes.protection import KEY_WORDS, fuse_output
 from circuitry.recipes.regroup import Guard, guard_of
-from circuitry.sizing import Sizing
-from circuitry.sizing.rules import rules
+from circuitry.sizing import Sizing, loom
 
 HAZARD_TABLES = (TABLES["Hazard switch"], TABLES["Hazard switch with stop"])
 """At rest in what is told of a lamp: what works it otherwise says more."""
@@ -188,28 +187,33 @@ class ToLookAt:
 
 @dataclass(frozen=True)
 class Bill:
-    """What a sized draft comes to: sizes of wire, copper in kg, where most is lost, and what is to
-    be looked at."""
+    """What a sized draft comes to: sizes of wire, copper and the whole loom in kg, where most is
+    lost, what is to be looked at, and the wire to each load by its id."""
 
     sizes: int
     copper_kg: float
+    mass_kg: float
     most_lost_v: float
     most_lost_at: str
     findings: tuple[ToLookAt, ...]
+    wires: Mapping[str, str]
 
 
 def bill(sizing: Sizing) -> Bill:
     """What a sized draft comes to."""
     lost = {row.load: row.drop_v for row in sizing.loads.values() if row.drop_v is not None}
     worst = max(lost, key=lambda load: lost[load], default="")
+    figures = loom(sizing)
     return Bill(
-        len({row.size for row in sizing.wires.values()}),
-        rules(sizing).copper_kg,
+        len(figures.metres),
+        figures.copper_kg,
+        figures.mass_kg,
         lost.get(worst, 0.0),
         sizing.build.parts[worst].name if worst else "",
         tuple(
             ToLookAt(row.severity, row.title) for row in sizing.findings if row.severity != "note"
         ),
+        {row.load: sizing.wires[row.wire].size for row in sizing.loads.values() if row.wire},
     )
 
 

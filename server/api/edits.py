@@ -42,6 +42,17 @@ def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest)
 
 
 @router.post(
+    "/builds/{build_id}/changes",
+    response={200: list[schemas.ChangeView], **{k: v for k, v in ANSWERS.items() if k != 200}},
+)
+def look_at_changes(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+    """What an edit would change, at once: its sizes, which take longer, are in its preview."""
+    get_object_or_404(models.Build, pk=build_id)
+    build = history.build_at_base(build_id, body.base)
+    return json_answer(differences(build, apply_operations(build, body.operations)))
+
+
+@router.post(
     "/builds/{build_id}/what-if",
     response={200: schemas.WhatIfAnswer, 404: schemas.Problem, 422: schemas.Problem},
 )

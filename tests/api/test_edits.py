@@ -58,6 +58,16 @@ class EditTest(ApiTest):
     def test_nothing_to_undo(self) -> None:
         self.assertEqual(self.move("undo", 0, 409)["code"], "nothing-to-undo")
 
+    def test_what_an_edit_changes_is_told_before_it_is_sized(self) -> None:
+        body = {"base": 0, "label": "Look", "operations": [add_fog()]}
+        with mock.patch("server.api.edits.sized") as sized:
+            changes = self.post("/changes", body)
+        sized.assert_not_called()
+        self.assertEqual(changes, self.post("/preview", body)["changes"])
+        self.assertEqual(self.post("/changes", {**body, "base": 7}, 409)["revision"], 0)
+        spoiled = {**body, "operations": [{"op": "nonsense"}]}
+        self.assertEqual(self.post("/changes", spoiled, 422)["code"], "bad-field")
+
     def test_a_preview_answers_the_same_and_saves_nothing(self) -> None:
         body = {"base": 0, "label": "Look", "operations": [add_fog()]}
         preview = self.post("/preview", body)

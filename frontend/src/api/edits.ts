@@ -70,15 +70,19 @@ export function useEdits(id: Ref<number>) {
     }
   }
 
-  /** What an edit would answer; throws Refused, and brings a stale screen up to date. */
-  async function preview(label: string, operations: Operation[]): Promise<Answer> {
+  /**
+   * What an edit would answer; throws Refused, and brings a stale screen up to date. `changed` is told
+   * what it changes as soon as that is known: sizing it takes longer.
+   */
+  async function preview(
+    label: string,
+    operations: Operation[],
+    changed?: (changes: Answer['changes']) => void,
+  ): Promise<Answer> {
+    const asked = { ...path(), body: { base: base(), label, operations } }
     try {
-      return await answered(
-        client.POST('/api/builds/{build_id}/preview', {
-          ...path(),
-          body: { base: base(), label, operations },
-        }),
-      )
+      if (changed) changed(await answered(client.POST('/api/builds/{build_id}/changes', asked)))
+      return await answered(client.POST('/api/builds/{build_id}/preview', asked))
     } catch (problem) {
       if (problem instanceof Refused && problem.conflict) {
         await queries.invalidateQueries({ queryKey: ['build', id.value] })

@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Changes
+         * @description What an edit would change, at once: its sizes, which take longer, are in its preview.
+         */
+        post: operations["server_api_edits_look_at_changes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/what-if": {
         parameters: {
             query?: never;
@@ -3008,20 +3028,26 @@ export interface components {
         };
         /**
          * Bill
-         * @description What a sized draft comes to: sizes of wire, copper in kg, where most is lost, and what is to
-         *     be looked at.
+         * @description What a sized draft comes to: sizes of wire, copper and the whole loom in kg, where most is
+         *     lost, what is to be looked at, and the wire to each load by its id.
          */
         Bill: {
             /** Sizes */
             sizes: number;
             /** Copper Kg */
             copper_kg: number;
+            /** Mass Kg */
+            mass_kg: number;
             /** Most Lost V */
             most_lost_v: number;
             /** Most Lost At */
             most_lost_at: string;
             /** Findings */
             findings: components["schemas"]["ToLookAt"][];
+            /** Wires */
+            wires: {
+                [key: string]: string;
+            };
         };
         /**
          * Branch
@@ -4909,6 +4935,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditAnswer"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_edits_look_at_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeView"][];
                 };
             };
             400: components["responses"]["Refused"];

@@ -80,7 +80,9 @@ async function look(): Promise<void> {
   refused.value = false
   if (!wanted.value) return
   try {
-    const answer = await preview('Look', operations.value)
+    const answer = await preview('Look', operations.value, (changes) => {
+      if (mine === asked) says.value = `${changes.length} things change · sizing them…`
+    })
     if (mine !== asked) return
     const stop = answer.results.findings.filter((row) => row.severity === 'stop').length
     const fuses = answer.changes.filter((row) => row.after && row.after.kind === 'fuse')

@@ -172,7 +172,8 @@ const columns = computed(() => [draft.value, other.value].filter((row): row is D
 const figures = computed(() => [
   { title: 'Fuses', of: (row: Draft) => `${row.counts.fuse}` },
   { title: 'Relays', of: (row: Draft) => `${row.counts.relay}` },
-  { title: 'Modules', of: (row: Draft) => `${row.counts.module}` },
+  { title: 'Modules', of: (row: Draft) => (row.counts.module ? `${row.counts.module}, ${row.counts.channel} channels` : '0') },
+  { title: 'Connectors', of: (row: Draft) => `${row.counts.connector}` },
   { title: 'Wires', of: (row: Draft) => `${row.wires}, ${fixed(row.length_m, 0)} m` },
   { title: 'Ends to crimp', of: (row: Draft) => `${2 * row.wires}` },
   {
@@ -181,7 +182,10 @@ const figures = computed(() => [
       `${row.ways - row.ways_free} of ${row.ways} taken` + (row.ways_added ? `, ${row.ways_added} added` : ''),
   },
   { title: 'Sizes of wire', of: (row: Draft) => (row.bill ? `${row.bill.sizes}` : '…') },
-  { title: 'Copper', of: (row: Draft) => (row.bill ? `${fixed(row.bill.copper_kg, 1)} kg` : '…') },
+  {
+    title: 'Copper, of the loom',
+    of: (row: Draft) => (row.bill ? `${fixed(row.bill.copper_kg, 1)} of ${fixed(row.bill.mass_kg, 1)} kg` : '…'),
+  },
   {
     title: 'Most lost',
     of: (row: Draft) => (row.bill ? `${volts(row.bill.most_lost_v)} at ${row.bill.most_lost_at}` : '…'),
@@ -380,7 +384,9 @@ async function write(): Promise<void> {
                   <td>{{ row.worked_by.join(', ') || '–' }}</td>
                   <td>{{ row.relay || '–' }}</td>
                   <td>{{ row.key }}</td>
-                  <td class="figure">{{ fixed(row.length_m, 1) }} m</td>
+                  <td class="figure">
+                    {{ fixed(row.length_m, 1) }} m<template v-if="draft.bill?.wires[row.id]"> of {{ draft.bill.wires[row.id] }}</template>
+                  </td>
                 </tr>
                 <tr v-if="asking === `${step.id} ${row.load}`">
                   <td colspan="6" class="answer">
@@ -589,8 +595,12 @@ tr[draggable='true'] td:first-child {
   color: var(--quiet);
 }
 
-.branches th:nth-last-child(-n + 2) {
+.branches th:nth-last-child(2) {
   width: 92px;
+}
+
+.branches th:last-child {
+  width: 132px;
 }
 
 .takes th[scope='row'] {

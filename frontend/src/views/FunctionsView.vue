@@ -34,6 +34,7 @@ const { data: drawing } = useRecipeSchematic(chosenId)
 const answers = ref<Answers>({})
 const name = ref('')
 const would = ref<Schemas['EditAnswer'] | null>(null)
+const changed = ref<Schemas['ChangeView'][]>([])
 const problem = ref<Schemas['Problem'] | null>(null)
 
 const storeName = computed(() => `oilstone-function-${id.value}-${chosenId.value}-${again.value?.id ?? ''}`)
@@ -97,7 +98,9 @@ async function look(): Promise<void> {
   const mine = ++asked
   if (!recipe.value) return
   try {
-    const result = await preview('Look', [operation.value])
+    const result = await preview('Look', [operation.value], (changes) => {
+      if (mine === asked) changed.value = changes
+    })
     if (mine !== asked) return
     would.value = result
     problem.value = null
@@ -105,11 +108,12 @@ async function look(): Promise<void> {
     if (!(refused instanceof Refused)) throw refused
     if (mine !== asked) return
     would.value = null
+    changed.value = []
     problem.value = refused.problem
   }
 }
 
-const differences = computed(() => inWords(would.value?.changes ?? []))
+const differences = computed(() => inWords(changed.value))
 
 /** What the writing would bring to look at that is not there now. */
 const brought = computed(() => {
@@ -136,7 +140,7 @@ const grouped = computed(() =>
 
 async function write(): Promise<void> {
   const label = again.value ? `Write ${called.value} again` : `Write ${called.value}`
-  const created = would.value?.changes.find((row) => row.collection === 'circuits' && row.before === null)
+  const created = changed.value.find((row) => row.collection === 'circuits' && row.before === null)
   await edit(label, [operation.value], () => {
     sessionStorage.removeItem(storeName.value)
     const circuit = again.value?.id ?? created?.id
@@ -200,7 +204,7 @@ async function write(): Promise<void> {
               </p>
               <p v-for="row in brought" :key="row.title"><VerdictMark :verdict="row.severity" /> {{ row.title }}</p>
               <p v-if="would && !differences.length" class="quiet">Nothing would change.</p>
-              <p v-if="!would" class="quiet">Looking what it would write…</p>
+              <p v-if="!would" class="quiet">{{ differences.length ? 'Sizing it…' : 'Looking what it would write…' }}</p>
             </template>
           </div>
           <AButton type="primary" html-type="submit" :disabled="!would">
