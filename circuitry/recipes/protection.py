@@ -1,6 +1,6 @@
 """Choosing the fuse of a new circuit: a free way of the right key, or one that is shared."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from circuitry.design.model import Build, Fitted, Part, Terminal, Way
@@ -14,6 +14,7 @@ from circuitry.recipes.draft import Draft
 USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"
 HEAVY_FROM_A = 20.0
 """A load of so much wants a fuse of 30 A, and its wire more than the usual blade takes."""
+HANGING = ("switch", "sensor", "splice", "diode", "resistor")
 MORE_WAYS = 4
 ENGINE_BUS = "engine"
 """The bus of a panel behind the engine's main relay. Its ways are for what keeps the engine
@@ -39,7 +40,7 @@ class WayStatus:
 
 def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
     """Every way of every panel, with what feeds it and what sits in it."""
-    paths = paths or paths_of(build)
+    paths = paths or paths_of(supply_side(build))
     fitted = {
         (part.fitted.panel, part.fitted.way): part.id
         for part in build.parts_of_kind("fuse")
@@ -54,6 +55,52 @@ def ways(build: Build, paths: Paths | None = None) -> list[WayStatus]:
             for way in panel.ways
         ]
     return rows
+
+
+def supply_side(build: Build) -> Build:
+    """The build without what hangs on the rest by one part alone: loads, and then switches, splices
+    and fuses that lead nowhere else.
+
+    What feeds a bus of a panel does not depend on them, and stays the same while loads are added:
+    so it is searched once.
+    """
+    on: dict[str, set[str]] = {part: set() for part in build.parts}
+    for wire in build.wires.values():
+        ends = (wire.from_terminal, wire.to_terminal)
+        one, other = (build.lands(end).part for end in ends)
+        on[one].add(other)
+        on[other].add(one)
+    going = [part for part in build.parts.values() if _hangs(part, on)]
+    gone: set[str] = set()
+    while going:
+        part = going.pop()
+        if part.id in gone:
+            continue
+        gone.add(part.id)
+        for other in on.pop(part.id):
+            on[other].discard(part.id)
+            if _hangs(build.parts[other], on):
+                going.append(build.parts[other])
+    wires = {
+        wire.id: wire
+        for wire in build.wires.values()
+        if build.lands(wire.from_terminal).part not in gone
+        and build.lands(wire.to_terminal).part not in gone
+    }
+    used = {build.lands(end) for w in wires.values() for end in (w.from_terminal, w.to_terminal)}
+    parts = {
+        part.id: part
+        for part in build.parts.values()
+        if part.id not in gone and not (part.fitted and fuse_output(part) not in used)
+    }
+    return replace(build, parts=parts, wires=wires)
+
+
+def _hangs(part: Part, on: Mapping[str, set[str]]) -> bool:
+    """Whether a part is a load, or something else that at most one other part leads to."""
+    if part.housed is not None or part.fitted is not None:
+        return False
+    return part.kind == "load" or (part.kind in HANGING and len(on.get(part.id, ())) <= 1)
 
 
 def fuse_output(fuse: Part) -> Terminal:

@@ -12,7 +12,7 @@ from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.clearing import clear
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.protection import fuse_output
+from circuitry.recipes.protection import fuse_output, supply_side, ways
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
@@ -135,6 +135,27 @@ class UsualAnswersTest(TestCase):
         again = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False}, None, circuit)
         ends = {(str(w.from_terminal), str(w.to_terminal)) for w in again.wires.values()}
         self.assertIn(("stud.stud", "key.30"), ends)
+
+
+class SupplySideTest(TestCase):
+    """What feeds each way, searched without what hangs on the supply by one part alone."""
+
+    def test_every_way_is_live_as_in_the_whole_car(self) -> None:
+        cars = [roadster(), van(), bare_car()]
+        cars += [write_recipe(bare_car(), RECIPES[name], {}) for name in ("sub-panel", "far-panel")]
+        cars += [write_recipe(cars[-1], RECIPES[name], {}) for name in ("main-feed", "horn")]
+        self.assertLess(2 * len(supply_side(roadster()).wires), 1.5 * len(roadster().wires))
+        for car in cars:
+            self.assertEqual(ways(car), ways(car, paths_of(car)), car.name)
+
+    def test_a_switch_that_feeds_a_bus_is_part_of_it(self) -> None:
+        car = write_recipe(bare_car(), RECIPES["sub-panel"], {"panel": None, "place": "rear-left"})
+        relay = next(p for p in car.parts.values() if p.name == "Second panel relay")
+        (coil,) = (w for w in car.wires.values() if str(w.to_terminal) == f"{relay.id}.86")
+        add = {"op": "insert", "wire": coil.id, "kind": "switch", "name": "Cut-off"}
+        cut = apply_operations(car, [add])
+        self.assertIn("cut-off", supply_side(cut).parts)
+        self.assertEqual(ways(cut), ways(cut, paths_of(cut)))
 
 
 class StartedCarTest(TestCase):
