@@ -5,11 +5,14 @@ from dataclasses import dataclass, field, replace
 from math import ceil
 from typing import Any
 
+from circuitry.catalogue import USUAL_SHELF, catalogue
 from circuitry.design.model import ENGINE_PLACES, STYLES, Body, Build, Place, Run, Runs
 from circuitry.design.routes import drawn_m
+from circuitry.devices.load import rated_current_a
 from circuitry.document.checks import check
 from circuitry.document.reading import read_thing
 from circuitry.errors import UnusableInput
+from circuitry.sizing.states import starts
 from circuitry.stock.cells import TypedRow, set_cells
 from circuitry.stock.feed import with_feed
 from circuitry.stock.usual import (
@@ -52,6 +55,9 @@ SIZES_M = {
     "buggy": (3.2, 1.6),
 }
 BUSES = {"always": "battery", "accessory": "accessory", "run": "run"}
+USUAL_REELS_BEAR_A = 150.0
+"""What a fuse may be for that the thickest usual wire, 50 mm², still answers for in an engine
+bay."""
 BULKHEAD_HOLE_MM = 45.0
 LEAST_WAYS = {"always": 16, "accessory": 4, "run": 12}
 """What a plain car takes: start relay, beams, hazard lamps and memories stand in no line."""
@@ -93,9 +99,26 @@ def start(car: KindOfCar) -> Build:
     build = replace(build, policy=replace(build.policy, conductors=car.conductors))
     build = with_feed(build, _battery_place(car), _ways(list(_lines(car, build))))
     rows = [TypedRow(None, cells) for cells in _rows(car, build)]
-    build = set_cells(build, rows)
+    build = _with_reels(set_cells(build, rows))
     check(build)
     return build
+
+
+def _with_reels(build: Build) -> Build:
+    """One reel more than usual where all that is listed together is more than the thickest of the
+    usual ones bears in the heat of an engine bay."""
+    lasting = (load for load in build.parts_of_kind("load") if not starts(load))
+    if sum(map(rated_current_a, lasting)) <= USUAL_REELS_BEAR_A:
+        return build
+    usual, rows = USUAL_SHELF[build.policy.conductors], catalogue().conductor
+    last = rows[usual[-1]]
+    thicker = [
+        row
+        for row in rows.values()
+        if row.system == last.system and row.copper_area_mm2 > last.copper_area_mm2
+    ]
+    next_up = min(thicker, key=lambda row: row.copper_area_mm2)
+    return replace(build, policy=replace(build.policy, shelf=(*usual, next_up.name)))
 
 
 def _check(car: KindOfCar) -> None:

@@ -90,6 +90,7 @@ class StartTest(BrowserTest):
         page.get_by_role("link", name="Take stock").click()
         page.get_by_role("link", name="Draft the wiring of 1").click()
         expect(steps.get_by_role("listitem")).to_have_count(1)
+        expect(page.get_by_text("circuits stand and are kept as they are")).to_be_visible()
         page.get_by_role("button", name="Undo").click()
         expect(steps.get_by_role("checkbox", name="Headlamps")).to_be_checked()
         expect(page.get_by_role("button", name="Redo")).to_be_enabled()

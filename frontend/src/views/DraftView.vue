@@ -167,6 +167,11 @@ const written = computed(() => (draft.value?.steps ?? []).filter((row) => !row.l
 const refusedSteps = computed(() => (draft.value?.steps ?? []).filter((row) => row.problem).length)
 const loads = computed(() => written.value.reduce((sum, row) => sum + row.branches.length, 0))
 
+/** Circuits with loads that are wired already, by hand or by an earlier draft. */
+const standing = computed(
+  () => new Set(build.value?.parts.filter((part) => part.kind === 'load' && part.circuit).map((part) => part.circuit)).size,
+)
+
 /** What two drafts take, side by side. */
 const columns = computed(() => [draft.value, other.value].filter((row): row is Draft => row !== null))
 const figures = computed(() => [
@@ -214,6 +219,7 @@ async function write(): Promise<void> {
         <p>
           Everything in the list that has no wires yet, each function wired as a good builder would. What stands
           stays. Nothing is written before you say so, and one undo takes it all back.
+          <b v-if="standing">{{ standing }} {{ standing === 1 ? 'circuit stands and is kept as it is' : 'circuits stand and are kept as they are' }}.</b>
         </p>
       </header>
 
