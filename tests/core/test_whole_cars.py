@@ -168,6 +168,9 @@ class ControlFuseTest(TestCase):
 class ShelfTest(TestCase):
     def test_where_no_size_carries_the_next_one_is_offered(self) -> None:
         whole = wired(replace(CARS[0], options=OPTIONS))
+        self.assertEqual(whole.policy.shelf[-1], "70 mm²")  # a car with everything begins with it
+        self.assertNotIn("wire-too-thin", [row.code for row in size_build(whole).findings])
+        whole = replace(whole, policy=replace(whole.policy, shelf=()))
         thin = [row for row in size_build(whole).findings if row.code == "wire-too-thin"]
         (mend,) = thin[0].mends
         mended = size_build(apply_operations(whole, list(mend.operations)))
