@@ -5,7 +5,7 @@ types of the front end are made from these models. A field that an operation doe
 refused.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Annotated, Any, Literal
 
@@ -26,6 +26,7 @@ from circuitry.document.reading import (
 )
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
+from circuitry.finding import Mend
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.progress import told
@@ -42,8 +43,8 @@ from circuitry.recipes.load import (
     unwire_load,
 )
 from circuitry.recipes.points import Point, set_points
-from circuitry.recipes.protection import MORE_WAYS, add_ways
-from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.protection import MORE_WAYS, add_ways, comfort_fuses
+from circuitry.recipes.recipe import Recipe, asks_for_fuse, write_recipe
 from circuitry.recipes.whole import (
     merge_circuits,
     mirror_circuit,
@@ -66,6 +67,7 @@ from circuitry.stock.drafting import (
 from circuitry.stock.harness import set_harness
 
 MOST_AT_ONCE = 5000
+MOST_SHARED = 3
 TYPES = {
     "list": "array",
     "dict": "object",
@@ -388,8 +390,34 @@ class WriteRecipe(_Operation):
     circuit: Id | None = None
 
     def apply(self, build: Build) -> Build:
-        answers = self.given().get("answers", {})
-        return write_recipe(build, recipe_named(self.recipe), answers, self.name, self.circuit)
+        recipe, answers = recipe_named(self.recipe), self.given().get("answers", {})
+        try:
+            return write_recipe(build, recipe, answers, self.name, self.circuit)
+        except UnusableInput as problem:
+            if problem.code != "no-free-way":
+                raise
+            shares = tuple(self._shared(build, recipe, answers))
+            mends = (*problem.mends, *shares)
+            raise UnusableInput(problem.code, problem.where, problem.message, mends) from None
+
+    def _shared(self, build: Build, recipe: Recipe, answers: Mapping[str, Any]) -> Iterator[Mend]:
+        """The same behind a fuse that others are behind already, where nothing of it and of them
+        is more than comfort and that can be written; a few of them."""
+        if recipe.criticality != "comfort" or answers.get("fuse") is not None:
+            return
+        found = 0
+        for fuse in comfort_fuses(build) if asks_for_fuse(recipe) else ():
+            shared = {**answers, "fuse": fuse.id}
+            try:
+                write_recipe(build, recipe, shared, self.name, self.circuit)
+            except UnusableInput:
+                continue
+            yield Mend(
+                f"Write it behind {fuse.name}, shared", ({**self.given(), "answers": shared},)
+            )
+            found += 1
+            if found == MOST_SHARED:
+                return
 
 
 class LoadTo(_Typed):

@@ -8,7 +8,7 @@ from circuitry.design.routes import distance_m
 from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
-from circuitry.reach.paths import Paths, paths_of
+from circuitry.reach.paths import Paths, loads_behind, paths_of
 from circuitry.recipes.draft import Draft
 
 USUAL_RELAY, HEAVY_RELAY = "mini 4-pin", "high-current 70 A"
@@ -124,6 +124,17 @@ def fuse_in_way(draft: Draft, fuse: Part, way: Terminal) -> Part:
         name=f"{way.name} {called}"[:80],
         figures=fuse.figures if family == fuse.catalogue else {},
     )
+
+
+def comfort_fuses(build: Build) -> list[Part]:
+    """The fuses in ways behind which there is nothing but comfort, and something."""
+    safe = {row.id for row in build.circuits.values() if row.criticality != "comfort"}
+    found = []
+    for fuse in build.parts_of_kind("fuse"):
+        behind = loads_behind(build, fuse_output(fuse)) if fuse.fitted else []
+        if behind and not any(load.circuit in safe for load in behind):
+            found.append(fuse)
+    return found
 
 
 def relay_for(loads: Iterable[Part]) -> str:

@@ -98,6 +98,11 @@ def _as_before(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str,
     return {**kept, **after}
 
 
+def asks_for_fuse(recipe: Recipe) -> bool:
+    """Whether it can be put behind a fuse that is there."""
+    return any(row.name == "fuse" for row in recipe.questions)
+
+
 def needs_key(default: str = "run") -> Question:
     """From which key position a circuit is live."""
     choices = (default, *(key for key in ("always", "accessory", "run") if key != default))

@@ -357,7 +357,14 @@ class _Drafting:
             tuple(_asked_alive(self.wants, self.steps)),
             any(row.state == KEPT for row in _loose(self.before)),
             tuple(guards(self.build)),
+            tuple(f"a cover for {panel.name}" for panel in self._filled()),
         )
+
+    def _filled(self) -> list[Part]:
+        """The panels that get fuses."""
+        fuses = (part for part in self.build.parts_of_kind("fuse") if part.fitted)
+        new = {part.fitted.panel for part in fuses if part.id not in self.before.parts}  # type: ignore[union-attr]
+        return [panel for panel in self.build.parts_of_kind("panel") if panel.id in new]
 
     def _step(self, step: DraftStep, write: Callable[[Build], Build], loads: Sequence[str]) -> bool:
         """Take a step unless it is left out; whether something is written."""

@@ -77,7 +77,7 @@ class Draft:
 
     ``ways_free`` of ``ways`` are left in the panels; ``darkest`` are the protections behind which
     most loads sit. ``keeps`` says that something of the list is to be kept; ``guards`` are what
-    loads can be put behind.
+    loads can be put behind. ``beside`` is what it asks for beside the wiring.
     """
 
     build: Build
@@ -92,6 +92,7 @@ class Draft:
     alive: tuple[Alive, ...]
     keeps: bool
     guards: tuple[Guard, ...]
+    beside: tuple[str, ...]
 
 
 class Telling:

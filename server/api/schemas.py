@@ -1341,6 +1341,7 @@ class DraftView(Schema):
     alive: list[Alive]
     keeps: bool
     guards: list[Guard]
+    beside: list[str]
     bill: Bill | None
 
 

@@ -103,6 +103,12 @@ class DraftTest(TestCase):
                 proposed & {part.name for part in before.parts.values()} - {"Hazard switch"}, set()
             )
 
+    def test_a_panel_that_gets_fuses_asks_for_a_cover(self) -> None:
+        for _, drafted in drafts():
+            self.assertIn("a cover for Panel", drafted.beside)
+        again = draft(drafts()[0][1].build)
+        self.assertEqual(again.beside, ())
+
     def test_no_fuse_leaves_both_headlamps_dark(self) -> None:
         for _, drafted in drafts():
             fuses = {branch.load: branch.fuse for step in drafted.steps for branch in step.branches}

@@ -1,5 +1,6 @@
 """Recipes write circuits that work, and take them out without harm to others."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from circuitry.design.model import Build, Terminal
@@ -8,7 +9,10 @@ from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import Paths
+from circuitry.recipes.book import RECIPES
 from circuitry.recipes.choices import choices
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from tests.core.cars import roadster
 
@@ -218,3 +222,55 @@ class RewireTest(TestCase):
     def test_a_circuit_without_loads_is_refused(self) -> None:
         with self.assertRaisesRegex(UnusableInput, "has no loads"):
             rewire(roadster(), "grounds", key="run")
+
+
+class NoWayLeftTest(TestCase):
+    """What is offered where a panel has no way left."""
+
+    def refused(self, recipe: str, car: Build) -> UnusableInput:
+        with self.assertRaises(UnusableInput) as raised:
+            apply_operations(car, [{"op": "write_recipe", "recipe": recipe}])
+        self.assertEqual(raised.exception.code, "no-free-way")
+        return raised.exception
+
+    def full(self) -> Build:
+        """A bare car whose panel holds two circuits of comfort, and no way more from accessory."""
+        car = bare_car()
+        for recipe in ("sockets", "radio"):
+            car = write_recipe(car, RECIPES[recipe], {})
+        panel = car.parts["panel"]
+        taken = {part.fitted.way for part in car.parts_of_kind("fuse") if part.fitted}
+        left = tuple(way for way in panel.ways if way.bus != "accessory" or way.name in taken)
+        return replace(car, parts={**car.parts, panel.id: replace(panel, ways=left)})
+
+    def test_more_ways_and_sharing_are_offered_and_each_does_it(self) -> None:
+        car = self.full()
+        mends = self.refused("sockets", car).mends
+        labels = [mend.label for mend in mends]
+        self.assertIn("Give Panel 4 more ways from accessory", labels)
+        shared = [mend for mend in mends if mend.label.endswith("shared")]
+        self.assertTrue(shared)
+        written = apply_operations(car, list(shared[0].operations))
+        self.assertEqual(len(written.parts_of_kind("fuse")), len(car.parts_of_kind("fuse")))
+        self.assertEqual(len(written.circuits), len(car.circuits) + 1)
+
+    def test_what_keeps_the_car_safe_shares_with_nothing_unasked(self) -> None:
+        car = bare_car()
+        panel = car.parts["panel"]
+        left = tuple(way for way in panel.ways if way.bus != "battery")
+        car = replace(car, parts={**car.parts, panel.id: replace(panel, ways=left)})
+        labels = [mend.label for mend in self.refused("stop-lamps", car).mends]
+        self.assertFalse([label for label in labels if label.endswith("shared")])
+
+    def test_a_full_panel_of_always_live_ways_offers_a_second_one(self) -> None:
+        car = bare_car()
+        panel = car.parts["panel"]
+        one = next(way for way in panel.ways if way.bus == "battery")
+        left = (one, *(way for way in panel.ways if way.bus != "battery"))
+        car = replace(car, parts={**car.parts, panel.id: replace(panel, ways=left)})
+        car = write_recipe(car, RECIPES["stop-lamps"], {})
+        mends = self.refused("horn", car).mends
+        second = next(mend for mend in mends if mend.label.startswith("Add a second panel"))
+        grown = apply_operations(car, list(second.operations))
+        written = apply_operations(grown, [{"op": "write_recipe", "recipe": "horn"}])
+        self.assertIn("horn", written.circuits)

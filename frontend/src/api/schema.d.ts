@@ -3162,6 +3162,8 @@ export interface components {
             keeps: boolean;
             /** Guards */
             guards: components["schemas"]["Guard"][];
+            /** Beside */
+            beside: string[];
             bill: components["schemas"]["Bill"] | null;
         };
         /**

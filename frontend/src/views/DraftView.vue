@@ -330,6 +330,9 @@ async function write(): Promise<void> {
                 {{ row.said }}
               </AButton>
             </p>
+            <p v-if="draft.beside.length">
+              <b>Beside the wiring, and proposed:</b> {{ draft.beside.join(', ') }}. Fuses and their studs are live.
+            </p>
             <h3>If one fuse opens</h3>
             <p v-for="row in draft.darkest" :key="row.fuse"><b>{{ row.fuse }}</b> takes {{ row.loads.join(', ') }} along.</p>
           </div>
