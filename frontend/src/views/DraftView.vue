@@ -539,6 +539,12 @@ tr[draggable='true'] td:first-child {
 
 .answer select {
   max-width: 46ch;
+  height: 26px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
 }
 
 .asks label {

@@ -338,6 +338,15 @@ tbody th small {
   color: var(--quiet);
 }
 
+.lamp select {
+  height: 24px;
+  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
 .button-name {
   font-weight: 600;
 }
