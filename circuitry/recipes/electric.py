@@ -16,13 +16,13 @@ PINS = (
     Pin("loop-in", "input"),
     Pin("loop-out", "high side", AWAKE, 0.5),
     Pin("precharged", "input to ground"),
-    Pin("minus", "low side", f"loop_in and {AWAKE}", 3.0),
-    Pin("precharge", "low side", f"loop_in and not precharged and {AWAKE}", 3.0),
-    Pin("plus", "low side", f"loop_in and precharged and {AWAKE}", 3.0),
+    Pin("minus", "low side", "loop_in", 3.0),
+    Pin("precharge", "low side", "loop_in and not precharged", 3.0),
+    Pin("plus", "low side", "loop_in and precharged", 3.0),
     Pin("pump", "low side", AWAKE, 1.0),
 )
-"""Contactors close while the loop is closed and the car is switched on or plugged in: minus, then
-over a resistor, then plus."""
+"""The loop is fed while the car is switched on or plugged in. Contactors close while it comes back:
+minus, then over a resistor, then plus."""
 
 
 def drivetrain(job: Job) -> None:

@@ -235,11 +235,12 @@ class Job:
         return panels[0].place if panels else self.battery.place
 
     def _near(self) -> str | None:
-        """Where the first load is that was answered, whether it is there already or new."""
+        """Where the first thing is that the circuit leads to from its fuse: the switch that carries
+        it, or the load where a relay does. It is what is asked for first, there already or new."""
         for question in self.questions.values():
             answer = self.answers.get(question.name)
             row = answer[0] if isinstance(answer, list) and answer else answer
-            if question.kind in ("load", "loads") and isinstance(row, Mapping):
+            if question.kind in ("load", "loads", "switch") and isinstance(row, Mapping):
                 part = self.draft.parts.get(str(row.get("part")))
                 place = part.place if part else row.get("place")
                 if place in self.draft.build.places:

@@ -294,6 +294,13 @@ def _new_switch(draft: Draft, new: NewSwitch, circuit: Circuit) -> Part:
     return draft.add_part("switch", new.name, new.place, contacts=table, circuit=circuit.id)
 
 
+def _near(draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circuit) -> str | None:
+    """Where the feed goes first: to the switch that carries the load, or to the load itself."""
+    if switch is not None and wiring.through != "relay":
+        return draft.parts[switch.part].place
+    return draft.place_of(circuit)
+
+
 def _fuse(
     draft: Draft, wiring: Wiring, switch: Terminal | None, circuit: Circuit, heavy_by_relay: bool
 ) -> Part:
@@ -306,7 +313,9 @@ def _fuse(
     fed_by = _fuse_of_switch(draft, switch) if switch else None
     if fed_by is None or switch is None:
         keys = ("always", wiring.key) if heavy_by_relay else (wiring.key,)
-        return choose_fuse(draft, keys, wiring.fuse, circuit.name, draft.place_of(circuit))
+        return choose_fuse(
+            draft, keys, wiring.fuse, circuit.name, _near(draft, wiring, switch, circuit)
+        )
     live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
         word = KEY_WORDS[live] if live else "in no key position"
@@ -318,7 +327,9 @@ def _fuse(
         )
     if wiring.through == "relay":
         keys = ("always", wiring.key) if heavy_by_relay else (wiring.key, "always")
-        return choose_fuse(draft, keys, wiring.fuse, circuit.name, draft.place_of(circuit))
+        return choose_fuse(
+            draft, keys, wiring.fuse, circuit.name, _near(draft, wiring, switch, circuit)
+        )
     if wiring.fuse is not None and wiring.fuse != fed_by.id:
         raise UnusableInput(
             "switch-has-fuse",

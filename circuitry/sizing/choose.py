@@ -139,7 +139,8 @@ class LoadWays:
                 continue
             source_v = network.battery_v(row)
             volts = network.load_v(row)[self.load_at[ways]]
-            drop_v = source_v - volts - self._summed_v(row, self.takers)[ways]
+            # what a second source feeds may stand above the first: it loses nothing
+            drop_v = np.maximum(source_v - volts - self._summed_v(row, self.takers)[ways], 0.0)
             fed = self._fed(network, row, FED_FROM)[self.load_at[ways]]
             for way, lost_v in zip(ways[fed].tolist(), drop_v[fed].tolist(), strict=True):
                 share = lost_v / self._limit_v(way, source_v, number)

@@ -10,6 +10,7 @@ from circuitry.network.network import Network, Solution
 from circuitry.sizing.result import Sizing
 
 LIVE_V = 1.0
+STAYS_LIVE = ("second battery", "solar panel")
 KEEPS = ("Memory feed", "Alarm", "Control box memory", "Radio memory", "Clock")
 """Loads that may stay live with the isolator off, and that lose something when they do not."""
 
@@ -37,8 +38,8 @@ def _off(isolator: Part) -> str:
 def _still_live(sizing: Sizing, isolator: Part, solution: Solution) -> Iterator[Finding]:
     build = sizing.build
     in_series = {part.id for part in build.parts_of_kind("battery", "isolator")}
-    # a second battery is a source of its own, and its recipe says that it stays live
-    beside = {part.circuit for part in build.parts_of_kind("second battery")} - {None}
+    # sources of their own, of which their recipes say that they stay live
+    beside = {part.circuit for part in build.parts_of_kind(*STAYS_LIVE)} - {None}
     live = []
     for wire in build.wires.values():
         ends = (wire.from_terminal, wire.to_terminal)
