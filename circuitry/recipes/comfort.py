@@ -7,7 +7,7 @@ from circuitry.recipes.job import Job
 from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
-STABILISER_OHM, HEATER_OHM, SENDER_OHM = 0.1, 80.0, 60.0
+STABILISER_OHM, HEATER_A, SENDER_OHM = 0.1, 0.15, 60.0
 """Typical: what the contact of an old stabiliser loses, its bimetal's heater, a sender halfway."""
 LAMPS = ("Interior lamp 10 W", "Courtesy lamp 5 W")
 
@@ -76,14 +76,12 @@ def old_gauges(job: Job) -> None:
         fitted = [("fuel", job.need_load("fuel"))]
     place = fitted[0][1].place
     unit = job.box("Voltage stabiliser", place, ("B", ""), ("I", ""), ("case", "ground"))
-    contact = {"resistance_ohm": STABILISER_OHM, "rated_w": 5.0}
-    heater = {"resistance_ohm": HEATER_OHM, "rated_w": 2.0}
-    for name, figures, first, second in (
-        ("Stabiliser contact", contact, "B", "I"),
-        ("Stabiliser heater", heater, "I", "case"),
-    ):
-        part = job.add("resistor", name, place, figures=figures)
-        job.house(part, unit, **{"1": first, "2": second})
+    figures = {"resistance_ohm": STABILISER_OHM, "rated_w": 5.0}
+    contact = job.add("resistor", "Stabiliser contact", place, figures=figures)
+    job.house(contact, unit, **{"1": "B", "2": "I"})
+    heater = job.new_load("Voltage stabiliser for old gauges", "Stabiliser heater", place)
+    heater = replace(heater, figures={"rated_a": HEATER_A})
+    job.house(heater, unit, plus="I", minus="case")
     job.feed(job.fuse("run"), "out", unit, "B")
     job.ground(unit, "case")
     for name, gauge in fitted:

@@ -872,7 +872,8 @@ class EngineRoomTruthTest(TruthCase):
     def test_gauges_live_with_the_key_over_their_senders(self) -> None:
         car = written("old-gauges")
         for key in KEYS:
-            gauges = {"fuel-gauge", "temperature-gauge"} if key in WITH_RUN else set()
+            live = {"fuel-gauge", "temperature-gauge", "stabiliser-heater"}
+            gauges = live if key in WITH_RUN else set()
             alive = {row.removesuffix(" dim") for row in self.alive(car, key)}
             self.assertEqual(alive, gauges, key)
 
