@@ -133,6 +133,8 @@ class AskedTest(TestCase):
         self.assertGreater(places[rear.place].x_m, drafted.build.body.length_m / 2)
         self.assertEqual(rows["Amplifier"].at.split(".")[0], "rear-panel")
         self.assertEqual(rows["Horn"].at.split(".")[0], "panel")
+        # their feed goes to the pedal first, and no wire is led there and back again
+        self.assertEqual(rows["Stop lamp left"].at.split(".")[0], "panel")
         one = self.branches(draft(start(ASKED)))
         self.assertLess(rows["Amplifier"].length_m, one["Amplifier"].length_m)
         fuse = size_build(drafted.build).fuses["rear-panel-fuse"]

@@ -819,6 +819,15 @@ class SourceTruthTest(TruthCase):
         (lead,) = (w for w in build.wires.values() if str(w.to_terminal) == "solar-fuse.in")
         self.assertEqual(lead.from_terminal, Terminal("battery", "+"))
 
+    def test_an_isolator_is_not_blamed_for_cells_on_the_battery(self) -> None:
+        build, _ = sample("solar")
+        build = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False})
+        self.assertNotIn("live-past-isolator", {row.code for row in size_build(build).findings})
+
+    def test_what_a_second_battery_feeds_loses_nothing_rather_than_less(self) -> None:
+        build, _ = sample("second-battery")
+        self.assertGreaterEqual(size_build(build).loads["on-it"].drop_v, 0.0)
+
     def test_an_isolator_is_not_blamed_for_the_second_battery(self) -> None:
         build, circuit = sample("second-battery")
         build = write_recipe(build, RECIPES["main-feed"], {"stops_engine": False})

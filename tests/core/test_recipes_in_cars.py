@@ -18,6 +18,7 @@ from circuitry.recipes.sample import bare_car
 from circuitry.sizing import size_build
 from circuitry.sizing.faults import design_faults
 from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.drafting import draft
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from tests.core.cars import ROOT, roadster
 
@@ -156,6 +157,27 @@ class SupplySideTest(TestCase):
         cut = apply_operations(car, [add])
         self.assertIn("cut-off", supply_side(cut).parts)
         self.assertEqual(ways(cut), ways(cut, paths_of(cut)))
+
+
+class DraftedCarTest(TestCase):
+    """A function more in a car that is wired whole brings nothing to look at of its own."""
+
+    ADDED = (
+        *("second-battery", "solar", "old-gauges", "ballast-coil", "converter", "drivetrain"),
+        *("far-panel", "ground-cables", "ammeter"),
+    )
+    SAID = {"ammeter-in-feed", "trunk-loses", "charging-loses", "hole-too-small"}  # noqa: RUF012
+    """That a meter carries the car, and that more on it loses more and fills holes on the way."""
+
+    def test_nothing_to_look_at_and_every_way_is_found(self) -> None:
+        options = ("heater", "wipers", "electric fan", "injection")
+        kind = KindOfCar("Whole", "estate", "steel", battery="cabin", options=options)
+        car = draft(start(kind)).build
+        known = {row.title for row in size_build(car).findings}
+        for recipe in self.ADDED:
+            found = size_build(write_recipe(car, RECIPES[recipe], {})).findings
+            new = [r for r in found if r.severity != "note" and r.title not in known]
+            self.assertEqual([r.title for r in new if r.code not in self.SAID], [], recipe)
 
 
 class StartedCarTest(TestCase):
