@@ -110,14 +110,14 @@ async function move(): Promise<void> {
   <form class="move" :aria-label="`Move ${names.join(', ')}`" @submit.prevent="move">
     <label>
       to panel
-      <select v-model="panel" @change="way = module = ''">
+      <select v-model="panel" class="field" @change="way = module = ''">
         <option value="">stay</option>
         <option v-for="part in panels" :key="part.id" :value="part.id">{{ part.name }}</option>
       </select>
     </label>
     <label v-if="modules.length">
       to module
-      <select v-model="module" @change="panel = ground = ''">
+      <select v-model="module" class="field" @change="panel = ground = ''">
         <option value="">stay</option>
         <option :value="NEAREST">the one beside its loads</option>
         <option v-for="part in modules" :key="part.id" :value="part.id">{{ part.name }}</option>
@@ -126,7 +126,7 @@ async function move(): Promise<void> {
     </label>
     <label v-if="panel && circuits.length === 1">
       way
-      <select v-model="way">
+      <select v-model="way" class="field">
         <option value="">a free one</option>
         <option v-for="row in ways" :key="row.name" :value="row.name">{{ row.name }}, {{ row.bus }}</option>
       </select>
@@ -134,7 +134,7 @@ async function move(): Promise<void> {
     <label v-if="panel"><input v-model="anyKey" type="checkbox" /> its key position may change</label>
     <label>
       return to
-      <select v-model="ground" @change="module = ''">
+      <select v-model="ground" class="field" @change="module = ''">
         <option value="">as now</option>
         <option v-for="part in grounds" :key="part.id" :value="part.id">{{ part.name }}</option>
       </select>
@@ -156,12 +156,6 @@ async function move(): Promise<void> {
 
 select {
   max-width: 170px;
-  height: 26px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 [role='status'] {

@@ -402,7 +402,7 @@ async function write(): Promise<void> {
                     <p role="status">{{ row.why }}</p>
                     <label v-if="places(row).length" class="no-print">
                       Put it behind
-                      <select value="" @change="put(row, ($event.target as HTMLSelectElement).value)">
+                      <select class="field" value="" @change="put(row, ($event.target as HTMLSelectElement).value)">
                         <option value="">as it is</option>
                         <option v-for="guard in places(row)" :key="guard.at" :value="guard.at">
                           {{ guard.name }}{{ guard.holds.length ? `, with ${guard.holds.join(', ')}` : '' }}
@@ -539,12 +539,6 @@ tr[draggable='true'] td:first-child {
 
 .answer select {
   max-width: 46ch;
-  height: 26px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 .asks label {

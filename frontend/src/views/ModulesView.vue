@@ -166,7 +166,7 @@ function used(module: Schemas['ModuleLine']): number {
               />
               <label class="lamp">
                 lamp
-                <select :value="button.lamp" @change="light(button, ($event.target as HTMLSelectElement).value)">
+                <select class="field" :value="button.lamp" @change="light(button, ($event.target as HTMLSelectElement).value)">
                   <option v-for="lamp in found.lamps" :key="lamp" :value="lamp">{{ lamp }}</option>
                 </select>
               </label>
@@ -336,15 +336,6 @@ tbody th small {
   gap: 5px;
   align-items: center;
   color: var(--quiet);
-}
-
-.lamp select {
-  height: 24px;
-  border: 1px solid color-mix(in srgb, var(--quiet) 55%, transparent);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 .button-name {
