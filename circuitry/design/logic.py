@@ -98,6 +98,35 @@ Wanted = bool | float | At | Beyond
 Literal = tuple[str, Wanted]
 """A name and what it must be: active or not, in a position or not, a value that satisfies its
 comparison, or beyond some volts."""
+class Memory:
+    """What conditions remember while time passes: what has come on and not gone back, and until
+    when what stays on longer does."""
+
+    def __init__(self) -> None:
+        self.now_s = 0.0
+        self.latched: dict[str, bool] = {}
+        self.until_s: dict[str, float] = {}
+
+    def copy(self) -> "Memory":
+        """Another that remembers the same."""
+        other = Memory()
+        other.now_s = self.now_s
+        other.latched, other.until_s = dict(self.latched), dict(self.until_s)
+        return other
+
+    def back(self, what: str, comes: Any, stays: Any) -> Any:
+        """Whether something is on that comes on at one figure and stays on down to another."""
+        on = bool(np.all(comes)) or (self.latched.get(what, False) and bool(np.all(stays)))
+        self.latched[what] = on
+        return on
+
+    def longer(self, what: str, inner: Any, seconds: float) -> Any:
+        """Whether something is on, or was at most so many seconds ago."""
+        if np.all(inner):
+            self.until_s[what] = self.now_s + seconds
+        return self.now_s < self.until_s.get(what, -1.0)
+
+
 Known = Mapping[str, Any]
 """By name: whether it is active, or its value; ``light_switch is head`` for a position. Each may
 be an array over states."""
@@ -120,10 +149,13 @@ def positions_in(condition: str) -> tuple[tuple[str, str], ...]:
     return tuple(dict.fromkeys((name, at) for name, at in asked if at is not None))
 
 
-def holds(condition: str, known: Known) -> Any:
+def holds(condition: str, known: Known, memory: Memory | None = None, owner: str = "") -> Any:
     """Whether a condition is true; names that are not known are not active. Where what is known
-    are arrays over states, the answer is one too."""
-    return _value(_parsed(condition), known) if condition else False
+    are arrays over states, the answer is one too. With a memory, which keeps what it remembers by
+    ``owner``, time passes: without one the answer is where it settles."""
+    if not condition:
+        return False
+    return _value(_parsed(condition), known, (memory, owner) if memory else None)
 
 
 def flashes(condition: str) -> bool:
@@ -261,25 +293,32 @@ def _asked(node: ast.expr) -> Iterator[tuple[str, str | None]]:
             yield name, None
 
 
-def _value(node: ast.expr, known: Known) -> Any:
+def _value(node: ast.expr, known: Known, kept: tuple[Memory, str] | None) -> Any:
     match node:
         case ast.BoolOp(op=op, values=values):
             join = np.logical_and if isinstance(op, ast.And) else np.logical_or
-            found = _value(values[0], known)
+            found = _value(values[0], known, kept)
             for value in values[1:]:
-                found = join(found, _value(value, known))
+                found = join(found, _value(value, known, kept))
             return found
         case ast.UnaryOp(operand=operand):
-            return np.logical_not(_value(operand, known))
+            return np.logical_not(_value(operand, known, kept))
         case ast.Compare(left=ast.Name(id=name)) if _is_position(node):
             return known.get(f"{name} is {_position(node)}", False)
         case ast.Compare(left=ast.Name(id=name), ops=[op], comparators=[limit]):
             value = known.get(name, VALUES.get(name, np.nan))
             return COMPARISONS[type(op)](value, _number(limit))
         case ast.Call(func=ast.Name(id="flash"), args=[inner]):
-            return np.logical_and(_value(inner, known), known.get(LIT, True))
-        case ast.Call(args=[inner, _]):
-            return _value(inner, known)
+            return np.logical_and(_value(inner, known, kept), known.get(LIT, True))
+        case ast.Call(args=[inner, _]) if kept is None:
+            return _value(inner, known, kept)
+        case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]):
+            on = _value(inner, known, kept)
+            return kept[0].longer(f"{kept[1]}: {_text(node)}", on, _number(seconds))
+        case ast.Call(args=[ast.Compare(ops=[op]) as inner, limit]):
+            value = known.get(_name(inner.left), VALUES.get(_name(inner.left), np.nan))
+            stays = COMPARISONS[type(op)](value, _number(limit))
+            return kept[0].back(f"{kept[1]}: {_text(node)}", _value(inner, known, kept), stays)
         case ast.Name(id=name):
             return known.get(name, False)
     raise TypeError(f"not part of a condition: {ast.dump(node)}")
@@ -341,6 +380,11 @@ def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
         case ast.Name(id=name):
             return "the data bus is lost" if name == BUS_LOST else f"{_called(name, said)} is on"
     raise TypeError(f"not part of a condition: {ast.dump(node)}")
+
+
+@cache
+def _text(node: ast.expr) -> str:
+    return ast.unparse(node)
 
 
 def _called(name: str, said: Mapping[str, str]) -> str:

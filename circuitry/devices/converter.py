@@ -44,7 +44,7 @@ class Converter(Device):
         return name == "enable"
 
 
-class _Giving:
+class _Giving(Mover):
     """Give while the enable is fed."""
 
     def __init__(self, parts: Sequence[Part], node: Nodes) -> None:

@@ -48,6 +48,9 @@ SENSOR_GROUND_S = 100.0
 """Typical figures of electronics: what an output loses, what an input draws."""
 INPUT_SHARE = 0.5
 """Of its supply: above it an input counts as fed."""
+BOOTS_S, SWITCHES_S = 0.25, 0.002
+"""How long electronics take to begin to work once they are fed, and to switch an output; typical.
+"""
 LEFT_FUNCTIONS = {"supply", "input", "input to ground", ANALOGUE, "low side", "sensor ground"}
 
 
@@ -232,7 +235,7 @@ def _output(part: Part, first: str, last: str, name: str, mohm: float, when: str
     return Branch("output", first, last, 1000 / mohm, position=on(name), crossing=crossing)
 
 
-class _Outputs:
+class _Outputs(Mover):
     """Outputs are on while their condition holds and the part is fed; a half-bridge that is not on
     lies at ground."""
 
@@ -262,14 +265,18 @@ class _Outputs:
         wanted[0] = working
         if not self._conditions:
             return wanted
-        known: dict[str, Any] = {LIT: asked.lit}
+        known: dict[str, Any] = {LIT: asked.lit_of(self._part.id)}
         for name, source in self._sources.items():
             known |= self._known(name, source, volts, asked)
         for row, condition in enumerate(self._conditions, 1):
-            wanted[row] = working & holds(condition, known)
+            wanted[row] = working & holds(condition, known, asked.memory, self._part.id)
         for row, number in enumerate(self._bridges, 1 + len(self._conditions)):
             wanted[row] = working & ~wanted[1 + number]
         return wanted
+
+    def delays_s(self) -> tuple[Sequence[float], Sequence[float]]:
+        more = len(self.positions) - 1
+        return [BOOTS_S, *[SWITCHES_S] * more], [SWITCHES_S] * (more + 1)
 
     def _known(self, name: str, source: Source, volts: Volts, asked: Asked) -> dict[str, Any]:
         """What is known of a name in each state."""

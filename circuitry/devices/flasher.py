@@ -2,6 +2,8 @@
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+import numpy as np
+
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
 from circuitry.devices.device import Around, Branch, Crossing, Device
@@ -40,7 +42,7 @@ class Flasher(Device):
         return name == "49"
 
 
-class _Flashers:
+class _Flashers(Mover):
     """Closed while lit; electronic ones must be fed and grounded."""
 
     def __init__(self, parts: Sequence[Part], node: Nodes) -> None:
@@ -51,7 +53,8 @@ class _Flashers:
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
         fed = awake(volts[self._plus] - volts[self._minus], closed)
-        lit: Flags = (fed | self._by_heat) & asked.lit
+        phase = np.array([asked.lit_of(owner) for owner, _ in self.positions])
+        lit: Flags = (fed | self._by_heat) & phase
         return lit
 
 

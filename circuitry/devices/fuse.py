@@ -99,7 +99,7 @@ class Melting(Lag):
     """
 
     family: str
-    rating_a: float
+    rating_a: Share
     drives = "current"
 
     def steady(self, drive: Share) -> Share:
@@ -110,8 +110,7 @@ class Melting(Lag):
         return np.where(seconds < NEVER_S, 1 / seconds, -np.asarray(at) / COOLS_S)
 
     def _seconds(self, drive: Share) -> Share:
-        amps = np.abs(np.asarray(drive, dtype=float))
-        return np.vectorize(lambda a: middle_time_s(self.family, self.rating_a, a))(amps)
+        return middle_time_s(self.family, self.rating_a, np.abs(drive))
 
 
 def fuse_siemens(part: Part, rating_a: float | None, joint_resistance: float) -> float:

@@ -1,10 +1,15 @@
 """How long a fuse or breaker takes to part at a current, by the band of its family."""
 
-import math
+from functools import cache
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from circuitry.catalogue import catalogue
+
+Figure = Any
+"""A float, or an array of them."""
 
 NEVER_S = 1e6
 
@@ -16,30 +21,35 @@ def longest_time_s(family: str, rating_a: float, current_a: float) -> float:
 
     A million seconds where the current never parts it for sure.
     """
-    rows = catalogue().fuse_curves.get(family, ())
-    points = [(row.multiple_of_rating, row.most_time_s) for row in rows if row.most_time_s]
-    return _time_s(points, current_a / rating_a)
+    return float(_time_s(_curves(family)[1], current_a / rating_a))
 
 
 def shortest_time_s(family: str, rating_a: float, current_a: float) -> float:
     """The least that a fuse of this family takes to part, on its table's fastest curve."""
-    rows = catalogue().fuse_curves.get(family, ())
-    points = [(row.multiple_of_rating, row.least_time_s) for row in rows]
-    return _time_s(points, current_a / rating_a)
+    return float(_time_s(_curves(family)[0], current_a / rating_a))
 
 
-def middle_time_s(family: str, rating_a: float, current_a: float) -> float:
+def middle_time_s(family: str, rating_a: Figure, current_a: Figure) -> Figure:
     """What a usual fuse of this family takes to part: the middle of its band, in logarithms of
-    time. Its table holds the fastest and the slowest that may be sold."""
-    least_s = shortest_time_s(family, rating_a, current_a)
-    return math.sqrt(least_s * longest_time_s(family, rating_a, current_a))
+    time. Its table holds the fastest and the slowest that may be sold. Floats, or arrays."""
+    least, most = _curves(family)
+    multiple = np.asarray(current_a) / rating_a
+    return np.sqrt(_time_s(least, multiple) * _time_s(most, multiple))
 
 
-def _time_s(points: list[tuple[float, float]], multiple: float) -> float:
-    if not points or multiple < points[0][0]:
-        return NEVER_S
-    last, seconds = points[-1]
-    if multiple > last:
-        return seconds * (last / multiple) ** 2
-    across, times = np.log(np.array(points)).T
-    return float(np.exp(np.interp(np.log(multiple), across, times)))
+@cache
+def _curves(family: str) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Multiples of the rating and times, in logarithms, of the fastest and of the slowest."""
+    rows = catalogue().fuse_curves.get(family, ())
+    least = [(row.multiple_of_rating, row.least_time_s) for row in rows]
+    most = [(row.multiple_of_rating, row.most_time_s) for row in rows if row.most_time_s]
+    return np.log(np.array(least).reshape(-1, 2).T), np.log(np.array(most).reshape(-1, 2).T)
+
+
+def _time_s(curve: npt.NDArray[np.float64], multiple: Figure) -> Figure:
+    across, times = curve
+    if not len(across):
+        return np.full(np.shape(multiple), NEVER_S)
+    at = np.log(np.maximum(multiple, 1e-9))
+    seconds = np.exp(np.interp(at, across, times) - 2 * np.maximum(at - across[-1], 0.0))
+    return np.where(at < across[0], NEVER_S, seconds)

@@ -337,6 +337,41 @@ class SteadyMotor(LaggingLaw):
 
 
 @dataclass(frozen=True)
+class DragMotor(LaggingLaw):
+    """A motor against drag in proportion to its speed, as a starter that turns an engine.
+
+    Its state is its speed s against rated, ``θ ds/dt = I/I_r − s``. In the steady state ``I = I_r
+    s`` and so ``V/V_test = s``: it takes current as a resistance does.
+    """
+
+    rated_a: Figure
+    test_v: Figure
+    inrush_x: Figure
+    settles_s: Figure = SETTLES_S
+
+    def steady(self, drive: Figure) -> Figure:
+        return drive / self.test_v
+
+    def rate(self, drive: Figure, at: Figure) -> Figure:
+        # from standstill at the test voltage ds/dt' = x (1 − s)
+        settles = -np.log(SETTLED) / self.inrush_x
+        return (_motor_share(self, drive, at) - at) * settles / self.settles_s
+
+    def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
+        return _motor_held(self, voltage_v, at)
+
+    def output_at(self, at: Figure) -> Figure:
+        return 100 * np.abs(at)
+
+    def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
+        siemens = self.rated_a / self.test_v + LEAKAGE_S
+        return voltage_v * siemens, siemens + 0.0 * voltage_v
+
+    def expression(self, v: str) -> str:
+        return f"{v}*{self.rated_a / self.test_v + LEAKAGE_S!r}"
+
+
+@dataclass(frozen=True)
 class SelfHeater(LaggingLaw):
     """A heater whose resistance rises in proportion with its own temperature (PTC).
 
@@ -504,14 +539,14 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     return drop_v, test_v - drop_v
 
 
-def _motor_share(law: FanMotor | SteadyMotor, voltage_v: Figure, at: Figure) -> Figure:
+def _motor_share(law: FanMotor | SteadyMotor | DragMotor, voltage_v: Figure, at: Figure) -> Figure:
     """Current, and so torque, against rated: what is left of the voltage over the armature."""
     drop_v, emf_v = _motor_voltages(law.test_v, law.inrush_x)
     return (voltage_v - emf_v * at) / drop_v
 
 
 def _motor_held(
-    law: FanMotor | SteadyMotor, voltage_v: Figure, at: Figure
+    law: FanMotor | SteadyMotor | DragMotor, voltage_v: Figure, at: Figure
 ) -> tuple[Figure, Figure]:
     """Current and slope of a motor held at a speed: its armature alone answers."""
     drop_v, _ = _motor_voltages(law.test_v, law.inrush_x)

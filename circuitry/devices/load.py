@@ -1,6 +1,6 @@
 """Loads: lamps, motors, heaters and electronics, each with the law of its kind."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part
@@ -16,6 +16,7 @@ from circuitry.devices.device import (
 from circuitry.devices.laws import (
     ConstantCurrent,
     ConstantPower,
+    DragMotor,
     FanMotor,
     Filament,
     Lag,
@@ -25,12 +26,17 @@ from circuitry.devices.laws import (
     SelfHeater,
     SteadyMotor,
 )
+from circuitry.devices.moving import Asked, Flags, Mover, Nodes, Volts, column, nodes
 from circuitry.errors import UnusableInput
 
 DUTIES = ("for ever", "minutes", "flashing", "seconds")
 BOLTED_A, LARGE_BLADE_A = 40.0, 20.0
 """Currents from which a load's terminals are screwed, or are the large blade; typical."""
 LEAST_SETTLES_S = 1e-3
+PULLED = "pulled"
+TWO_STAGE = "two-stage solenoid"
+PULLS_AT_V = 7.0
+"""Typical least voltage at which a solenoid for 12 V pulls its plunger all the way."""
 LAMP = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M4.4 -0.6 l11.2 11.2 m0 -11.2 l-11.2 11.2"
 MOTOR = "M2 5 a8 8 0 0 1 16 0 a8 8 0 0 1 -16 0 M6.5 8.5 v-7 l3.5 4.5 l3.5 -4.5 v7"
 BOX = "M-1 -0.5 h22 v11 h-22 z"
@@ -95,6 +101,17 @@ class Load(Device):
 
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         yield Branch("load", "+", "-", law=law_of_load(part, around.load_current))
+        if catalogue().loads[part.catalogue or ""].kind == TWO_STAGE:
+            more = rated_current_a(part) * (_starting_x(part, rated_current_a(part)) - 1)
+            siemens = more * around.load_current / _test_v(part)
+            yield Branch("pull-in winding", "+", "-", siemens, position="rest")
+
+    def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
+        two_stage = [
+            part for part in parts if catalogue().loads[part.catalogue or ""].kind == TWO_STAGE
+        ]
+        if two_stage:
+            yield _Plungers(two_stage, node)
 
     def lags(self, part: Part) -> Mapping[str, Lag]:
         law = law_of_load(part)
@@ -111,6 +128,27 @@ class Load(Device):
 
     def detail(self, part: Part) -> str:
         return part.catalogue or ""
+
+
+class _Plungers(Mover):
+    """The pull-in windings of two-stage solenoids are cut off once their plungers are home."""
+
+    def __init__(self, parts: Sequence[Part], node: Nodes) -> None:
+        self.positions = [(part.id, PULLED) for part in parts]
+        self._plus, self._minus = nodes(parts, "+", node), nodes(parts, "-", node)
+        self._pulls_at = column(PULLS_AT_V for _ in parts)
+        rows = [catalogue().loads[part.catalogue or ""] for part in parts]
+        self._travels_s = [
+            part.number("inrush_s", row.inrush_s) for part, row in zip(parts, rows, strict=True)
+        ]
+
+    def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
+        across_v = abs(volts[self._plus] - volts[self._minus])
+        wanted: Flags = (across_v >= self._pulls_at) | (closed & (across_v > self._pulls_at / 4))
+        return wanted
+
+    def delays_s(self) -> tuple[Sequence[float], Sequence[float]]:
+        return self._travels_s, [0.02] * len(self.positions)
 
 
 def load_terminal(rated_a: float) -> str:
@@ -138,10 +176,14 @@ def _starting_x(part: Part, rated_a: float) -> float:
     return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
 
 
+def _test_v(part: Part) -> float:
+    return part.number("test_v", catalogue().loads[part.catalogue or ""].test_v)
+
+
 def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
     """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
     row = catalogue().loads[part.catalogue or ""]
-    test_v = part.number("test_v", row.test_v)
+    test_v = _test_v(part)
     rated_a = max(rated_current_a(part) * current_factor, 1e-6)
     settles_s = max(part.number("inrush_s", row.inrush_s), LEAST_SETTLES_S)
     match row.kind:
@@ -156,6 +198,8 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
         case "motor":
             motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
             return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05), settles_s)
+        case "starter":
+            return DragMotor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05), settles_s)
         case "ptc heater":
             return SelfHeater(rated_a, test_v, max(row.inrush_x, 1.05), settles_s)
         case _:
@@ -169,4 +213,4 @@ def output_word(part: Part) -> str:
         return "light"
     if row.name == "Horn":
         return "sound"
-    return "speed" if row.kind == "motor" else "power"
+    return "speed" if row.kind in ("motor", "starter") else "power"

@@ -1,13 +1,18 @@
 """A power module: channels that switch and guard loads without a relay or a fuse."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
 
 from circuitry.catalogue import Module as ModuleRow
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part, Pin, Way
 from circuitry.devices.device import BLADE, PIN, SMALL_STUD, Around, Branch, Figure
-from circuitry.devices.electronics import Electronics
+from circuitry.devices.electronics import Electronics, on
+from circuitry.devices.laws import Figure as Share
+from circuitry.devices.laws import Lag
 from circuitry.devices.starting import starting
 from circuitry.errors import UnusableInput
 
@@ -24,6 +29,8 @@ JOINED_SHARE = 0.9
 """Of what joined channels bear together: they never share quite evenly; typical."""
 LIMITS_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0)
 """The limits that channels are set to; typical."""
+COOLS_S, SHORT_S = 1.0, 1e-3
+"""How fast a channel forgets an inrush, and how soon it opens into a short circuit; typical."""
 HEADROOM = 0.8
 """The share of its limit that a channel carries for ever; typical."""
 
@@ -86,6 +93,16 @@ class Module(Electronics):
         sleep_a = part.number("sleep_ma", row.sleep_ma if row else USUAL_SLEEP_MA) / 1000
         yield Branch("electronics", logic_pin(part) or FEED, GROUND, sleep_a / RATED_V)
 
+    def lags(self, part: Part) -> Mapping[str, Lag]:
+        found = {}
+        for way in part.ways:
+            if not way.joined:
+                bears_a = channel_bears_a(part, way.name)
+                borne_a, borne_s = inrush_borne(part, way.name)
+                limit_a = min(way.limit_a or bears_a, bears_a)
+                found[on(way.name)] = Tripping(limit_a, max(borne_a, limit_a), borne_s)
+        return found
+
     def terminals(self, part: Part) -> tuple[str, ...]:
         channels = (way.name for way in part.ways if not way.joined)
         return (FEED, GROUND, *channels, *(pin.name for pin in part.pins))
@@ -95,6 +112,29 @@ class Module(Electronics):
             return catalogue().terminals[SMALL_STUD]
         channel = name in {way.name for way in part.ways}
         return catalogue().terminals[BLADE if channel else PIN]
+
+
+@dataclass(frozen=True)
+class Tripping(Lag):
+    """How near a channel is to opening by itself: it trips at 1.
+
+    It bears its limit for ever, and beside that the heat ``I_most² t`` of an inrush; above the most
+    that it bears it trips within a millisecond.
+    """
+
+    limit_a: Share
+    most_a: Share
+    borne_s: Share
+    drives = "current"
+
+    def steady(self, drive: Share) -> Share:
+        return np.where(np.abs(drive) > self.limit_a, 1.0, 0.0)
+
+    def rate(self, drive: Share, at: Share) -> Share:
+        amps = np.abs(drive)
+        heat = (amps**2 - self.limit_a**2) / (self.most_a**2 * self.borne_s)
+        heat = np.where(heat < 0, -np.asarray(at) / COOLS_S, heat)
+        return np.where(amps > self.most_a, 1 / SHORT_S, heat)
 
 
 def logic_pin(part: Part) -> str | None:

@@ -4,12 +4,12 @@ A position that something may take, such as a relay pulled in, is a row; a state
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.design.logic import VALUES
+from circuitry.design.logic import VALUES, Memory
 from circuitry.design.model import Part, Terminal
 from circuitry.design.state import State, position_of
 
@@ -30,9 +30,11 @@ class Asked:
     """States that are asked for, and what the movers ask of them, as flags or figures by state.
 
     ``by_hand`` is kept by the network: which elements conduct in each before anything moves.
+    ``memory`` is what conditions remember where time passes; None where they are to settle.
     """
 
     by_hand: Flags | None = None
+    memory: Memory | None = None
 
     def __init__(self, states: Sequence[State]) -> None:
         self.states = states
@@ -46,6 +48,10 @@ class Asked:
         some._kept = {what: rows[columns] for what, rows in self._kept.items()}
         some.by_hand = None if self.by_hand is None else self.by_hand[:, columns]
         return some
+
+    def lit_of(self, owner: str) -> Flags:
+        """Whether what this part flashes is in its lit phase."""
+        return self.lit
 
     def at(self, switch: Part, number: int) -> Flags:
         """Whether a switch is in the position of this number."""
@@ -71,15 +77,22 @@ class Asked:
         return self._kept[name]
 
 
-class Mover(Protocol):
+class Mover:
     """Things of one kind that move by themselves."""
 
     positions: list[tuple[str, str]]
     """Each position that one of them may take: a row of what is closed."""
+    closes_s = opens_s = 0.0
+    """How long it takes one of them to come there, and to go back."""
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
         """The positions they want from the voltages, the states and those they have now."""
-        ...
+        raise NotImplementedError
+
+    def delays_s(self) -> tuple[Sequence[float], Sequence[float]]:
+        """How long each position takes to come to, and to leave."""
+        count = len(self.positions)
+        return [self.closes_s] * count, [self.opens_s] * count
 
 
 def awake(supply_v: Volts, closed: Flags) -> Flags:

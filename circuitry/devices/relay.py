@@ -78,8 +78,11 @@ class Relay(Device):
         return relay_row(part).kind
 
 
-class _Relays:
+class _Relays(Mover):
     """Pull in at their pull-in voltage, and drop out at their drop-out voltage."""
+
+    closes_s, opens_s = 0.008, 0.005
+    """Typical of plug-in relays."""
 
     def __init__(self, parts: Sequence[Part], node: Nodes) -> None:
         rows = [relay_row(part) for part in parts]

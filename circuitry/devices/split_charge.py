@@ -56,8 +56,11 @@ class SplitCharge(Device):
         return catalogue().terminals[BLADE if name == "ground" else STUD]
 
 
-class _Joining:
+class _Joining(Mover):
     """Join above one voltage, and part below a lower one."""
+
+    closes_s, opens_s = 2.0, 2.0
+    """They wait a moment, so that a starter or a bump in the volts does not move them; typical."""
 
     def __init__(self, parts: Sequence[Part], node: Nodes) -> None:
         self.positions = [(part.id, JOINED) for part in parts]

@@ -56,7 +56,7 @@ class LowVoltageCutOff(Device):
         yield Watching(parts, node)
 
 
-class Watching:
+class Watching(Mover):
     def __init__(self, parts: Sequence[Part], node: Nodes) -> None:
         self.positions = [(part.id, "closed") for part in parts]
         self._in, self._ground = nodes(parts, "in", node), nodes(parts, "ground", node)
