@@ -98,6 +98,8 @@ Wanted = bool | float | At | Beyond
 Literal = tuple[str, Wanted]
 """A name and what it must be: active or not, in a position or not, a value that satisfies its
 comparison, or beyond some volts."""
+
+
 class Memory:
     """What conditions remember while time passes: what has come on and not gone back, and until
     when what stays on longer does."""

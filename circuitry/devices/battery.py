@@ -1,16 +1,24 @@
 """The battery: where current comes from, and what all voltages are measured against."""
 
 from collections.abc import Iterator
-from itertools import pairwise
+
+import numpy as np
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part
 from circuitry.design.state import Supply
 from circuitry.devices.device import HEAVY_STUD, Around, Branch, Device, Figure
+from circuitry.devices.laws import StoredCharge
 from circuitry.errors import UnusableInput
 
 OPEN_CIRCUIT_V = ((0.0, 11.8), (0.25, 12.1), (0.5, 12.4), (1.0, 12.65))
 USUAL_MOHM = 7.0
+USUAL_AH = 60.0
+ACCEPTS_PER_AH, FLOATS_PER_AH = 0.25, 0.01
+"""Amps for each ampere-hour that a lead battery takes when discharged, and when it is full and
+only gasses; typical."""
+ACCEPTS_LESS_ABOVE = 0.6
+"""The charge above which it takes less and less."""
 
 
 class Battery(Device):
@@ -20,6 +28,7 @@ class Battery(Device):
     figures = (
         Figure("state_of_charge", "charge", "of full", 1.0),
         Figure("resistance_mohm", "inside resistance", "mΩ", USUAL_MOHM),
+        Figure("capacity_ah", "capacity", "Ah", USUAL_AH),
     )
     added_by_hand = False
 
@@ -45,9 +54,25 @@ class Battery(Device):
 
 def battery_supply(battery: Part) -> Supply:
     """Open-circuit voltage by state of charge, straight between the published points."""
-    charge = battery.number("state_of_charge", 1.0)
-    for (low, low_v), (high, high_v) in pairwise(OPEN_CIRCUIT_V):
-        if charge <= high:
-            emf_v = low_v + (high_v - low_v) * (charge - low) / (high - low)
-            break
+    emf_v = open_circuit_v(battery.number("state_of_charge", 1.0))
     return Supply(emf_v, max(battery.number("resistance_mohm", USUAL_MOHM), 0.1) / 1000)
+
+
+def open_circuit_v(charge: float) -> float:
+    """The voltage of a battery at rest at this share of its full charge."""
+    charges, volts = zip(*OPEN_CIRCUIT_V, strict=True)
+    return float(np.interp(charge, charges, volts))
+
+
+def capacity_ah(battery: Part) -> float:
+    """What a battery holds when it is full."""
+    return max(battery.number("capacity_ah", USUAL_AH), 0.1)
+
+
+def stored_charge(battery: Part, charge: float) -> StoredCharge:
+    """The law of a battery of either kind at a charge: what it takes falls as it fills."""
+    full = max(charge - ACCEPTS_LESS_ABOVE, 0.0) / (1 - ACCEPTS_LESS_ABOVE)
+    accepts_per_ah = ACCEPTS_PER_AH - full * (ACCEPTS_PER_AH - FLOATS_PER_AH)
+    supply = battery_supply(battery)
+    open_v = open_circuit_v(charge)
+    return StoredCharge(open_v, supply.resistance_ohm, accepts_per_ah * capacity_ah(battery))

@@ -52,6 +52,10 @@ class Law:
         """The same law where what it goes with lets it give only this share of its most."""
         return self
 
+    def raised(self, share: float) -> Self:
+        """The same law where a source within it has only this share of its voltage."""
+        return self
+
     def expression(self, v: str) -> str:
         """The current at the voltage written ``v``, for a circuit simulator."""
         raise NotImplementedError
@@ -478,6 +482,9 @@ class Generator(Law):
     def limited(self, share: Figure) -> Self:
         return replace(self, most_a=self.most_a * share)
 
+    def raised(self, share: float) -> Self:
+        return replace(self, regulated_v=share * self.regulated_v)
+
     def expression(self, v: str) -> str:
         asked = f"({self.regulated_v!r}-{v})/{self.inner_ohm!r}"
         return f"{v}*{LEAKAGE_S}-max(0,min({self.most_a!r},{asked}))"
@@ -507,6 +514,9 @@ class StoredCharge(Law):
     open_v: Figure
     inner_ohm: Figure
     accepts_a: Figure
+
+    def raised(self, share: float) -> Self:
+        return replace(self, open_v=share * self.open_v)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         asked_a = (voltage_v - self.open_v) / self.inner_ohm

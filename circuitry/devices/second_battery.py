@@ -4,14 +4,11 @@ from collections.abc import Iterator
 
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part
-from circuitry.devices.battery import battery_supply
+from circuitry.devices.battery import ACCEPTS_PER_AH, USUAL_AH, battery_supply, capacity_ah
 from circuitry.devices.device import HEAVY_STUD, Around, Branch, Device, Figure
 from circuitry.devices.laws import StoredCharge
 
-USUAL_AH = 60.0
 USUAL_MOHM = 7.0
-ACCEPTS_PER_AH = 0.25
-"""Amps that a discharged lead battery takes for each ampere-hour that it holds; typical."""
 
 
 class SecondBattery(Device):
@@ -34,7 +31,7 @@ class SecondBattery(Device):
 
     def branches(self, part: Part, around: Around) -> Iterator[Branch]:
         supply = battery_supply(part)
-        accepts_a = max(ACCEPTS_PER_AH * part.number("capacity_ah", USUAL_AH), 0.1)
+        accepts_a = ACCEPTS_PER_AH * capacity_ah(part)
         law = StoredCharge(supply.emf_v, supply.resistance_ohm, accepts_a)
         yield Branch("second source", "+", "-", law=law)
 

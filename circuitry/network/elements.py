@@ -56,9 +56,9 @@ class Elements:
         self.node = node
         self.tolerance = tolerance
         self.body_node = len(set(node.values()))
-        self._fuses = build.parts_of_kind("fuse")
+        self.fuses = build.parts_of_kind("fuse")
         joints = [joints_ohm(build, wire) for wire in build.wires.values()]
-        self._joints_ohm = tolerance.joint_resistance * np.array(joints)
+        self.joints_ohm = tolerance.joint_resistance * np.array(joints)
 
     def sized(self) -> list[Element]:
         """Wires and fuses; their conductances come with each set of sizes."""
@@ -66,15 +66,15 @@ class Elements:
         ends = ((self.node[wire.from_terminal], self.node[wire.to_terminal]) for wire in wires)
         return [
             *(Element("wire", wire.id, *pair) for wire, pair in zip(wires, ends, strict=True)),
-            *(row for part in self._fuses for row in self._branches(part)),
+            *(row for part in self.fuses for row in self._branches(part)),
         ]
 
     def siemens(self, conductor_ohm: Vector, ratings_a: Iterable[float | None]) -> Vector:
         """Conductances of wires and fuses, from each wire's conductor and each fuse's rating."""
-        fuses = zip(self._fuses, ratings_a, strict=True)
+        fuses = zip(self.fuses, ratings_a, strict=True)
         return np.concatenate(
             [
-                1 / (conductor_ohm + self._joints_ohm),
+                1 / (conductor_ohm + self.joints_ohm),
                 [
                     fuse_siemens(part, rating_a, self.tolerance.joint_resistance)
                     for part, rating_a in fuses

@@ -154,7 +154,14 @@ class _Point:
 class Equations:
     """The equations of one list of elements with one reference node."""
 
-    def __init__(self, elements: list[Element], node_count: int, reference: int) -> None:
+    def __init__(
+        self,
+        elements: list[Element],
+        node_count: int,
+        reference: int,
+        like: "Equations | None" = None,
+    ) -> None:
+        """``like`` are equations of elements between the same nodes, whose order is taken over."""
         self.node_a = np.array([element.node_a for element in elements], dtype=int)
         self.node_b = np.array([element.node_b for element in elements], dtype=int)
         self.node_count = node_count
@@ -167,12 +174,14 @@ class Equations:
         self._column[reference] = -1
         self._column[reference + 1 :] -= 1
         self._known_components: dict[object, Numbers] = {}
-        self._leaving = self._incidence(self.node_a, self.node_b)
-        self._elimination = Elimination(
-            self._column[self.node_a], self._column[self.node_b], node_count - 1
+        self.leaving = self.incidence(self.node_a, self.node_b)
+        self.elimination = (
+            like.elimination
+            if like
+            else Elimination(self._column[self.node_a], self._column[self.node_b], node_count - 1)
         )
 
-    def _incidence(self, node_a: Numbers, node_b: Numbers) -> csr_array:
+    def incidence(self, node_a: Numbers, node_b: Numbers) -> csr_array:
         """The matrix that sums the currents of elements that leave each unknown node."""
         each = np.arange(len(node_a))
         ends, signs = np.concatenate([node_a, node_b]), np.repeat([1.0, -1.0], len(each))
@@ -186,12 +195,12 @@ class Equations:
 
         From ``near_v``, node voltages that may be close, or from rest.
         """
-        component = self._components(drive, drive.extra)
+        component = self.components(drive, drive.extra)
         grounded = component == component[self.reference]
         start_v = np.zeros(grounded.shape)
         if near_v is not None:
             start_v = np.where(grounded, np.nan_to_num(near_v), 0.0)
-        held = _first_of_each(component)[self.unknown] & ~grounded[self.unknown]
+        held = first_of_each(component)[self.unknown] & ~grounded[self.unknown]
         point, iterations = self._newton(drive, held, start_v)
         failed = np.flatnonzero(~(point.size_a < LARGEST_RESIDUAL_A))
         if len(failed):
@@ -207,7 +216,7 @@ class Equations:
         self, drive: Drive, grounded: Flags, point: _Point, iterations: Numbers
     ) -> list[Operating | NotConverged]:
         rows: list[Operating | NotConverged] = []
-        figures = [np.where(grounded, point.node_v, np.nan), self._across(point.node_v)]
+        figures = [np.where(grounded, point.node_v, np.nan), self.across(point.node_v)]
         figures += [point.current_a, drive.emf_v]
         by_state = [np.ascontiguousarray(figure.T) for figure in figures]
         for number, size_a in enumerate(point.size_a.tolist()):
@@ -220,7 +229,7 @@ class Equations:
                 rows.append(NotConverged(int(self.unknown[worst]), size_a))
         return rows
 
-    def _components(self, drive: Drive, extra: Extra | None) -> Numbers:
+    def components(self, drive: Drive, extra: Extra | None) -> Numbers:
         """The number of what each node hangs together with through elements that conduct, by node
         and state; numbers of one state are not those of another."""
         pattern = (
@@ -288,7 +297,7 @@ class Equations:
     def _step(self, drive: Drive, held: Flags, here: _Point) -> Matrix:
         step_v = np.zeros(here.node_v.shape)
         if drive.extra is None:
-            factors = self._elimination.factors(here.slope, held.astype(float))
+            factors = self.elimination.factors(here.slope, held.astype(float))
             step_v[self.unknown] = factors.solve(-here.left_over_a)
         else:
             step_v[self.unknown] = self._step_with(drive, drive.extra, held, here)
@@ -300,15 +309,15 @@ class Equations:
         What only they join to the reference is held at a node as if they were not there, and let go
         again in the same way.
         """
-        without = self._components(drive, None)
-        firsts = _first_of_each(without)[self.unknown]
+        without = self.components(drive, None)
+        firsts = first_of_each(without)[self.unknown]
         alone = firsts & (without != without[self.reference])[self.unknown]
-        factors = self._elimination.factors(here.slope, alone.astype(float))
+        factors = self.elimination.factors(here.slope, alone.astype(float))
         freed = np.flatnonzero((alone & ~held).any(axis=1))
         changes = csc_array(
             np.concatenate(
                 [
-                    self._incidence(extra.node_a, extra.node_b).toarray(),
+                    self.incidence(extra.node_a, extra.node_b).toarray(),
                     np.eye(len(self.unknown))[:, freed],
                 ],
                 axis=1,
@@ -333,23 +342,23 @@ class Equations:
         given_a -= siemens * drive.emf_v
         # nodes between parts that draw nothing would float without a leak
         leak = np.where(drive.conducts, LEAKAGE_S, 0.0)
-        component = self._components(drive, None)
+        component = self.components(drive, None)
         floats = (component != component[self.reference])[self.unknown]
-        held = _first_of_each(component)[self.unknown] & floats
-        factors = self._elimination.factors(siemens + leak, held.astype(float))
+        held = first_of_each(component)[self.unknown] & floats
+        factors = self.elimination.factors(siemens + leak, held.astype(float))
         node_v = np.zeros((self.node_count, drive.states))
-        node_v[self.unknown] = factors.solve(-(self._leaving @ given_a))
-        scaled_a: Matrix = siemens * self._across(node_v) + given_a
+        node_v[self.unknown] = factors.solve(-(self.leaving @ given_a))
+        scaled_a: Matrix = siemens * self.across(node_v) + given_a
         return scaled_a
 
-    def _across(self, node_v: Matrix) -> Matrix:
+    def across(self, node_v: Matrix) -> Matrix:
         """Voltage of each element from its first node to its second."""
         across_v: Matrix = node_v[self.node_a] - node_v[self.node_b]
         return across_v
 
     def _evaluate(self, drive: Drive, node_v: Matrix) -> _Point:
         """Element currents, their slopes and the current left over at each unknown node."""
-        element_v = self._across(node_v)
+        element_v = self.across(node_v)
         current_a = (element_v - drive.emf_v) * drive.conductance_s
         slope = drive.conductance_s.copy()
         rows = self.law_rows
@@ -357,17 +366,17 @@ class Equations:
         law_a, law_slope = laws.current_and_slope(element_v[rows].T)
         current_a[rows] = law_a.T * drive.conducts[rows]
         slope[rows] = law_slope.T * drive.conducts[rows]
-        left_over_a: Matrix = self._leaving @ current_a
+        left_over_a: Matrix = self.leaving @ current_a
         if drive.extra is not None:
             extra = drive.extra
             extra_a = (node_v[extra.node_a] - node_v[extra.node_b]) * extra.siemens
-            left_over_a = left_over_a + self._incidence(extra.node_a, extra.node_b) @ extra_a
+            left_over_a = left_over_a + self.incidence(extra.node_a, extra.node_b) @ extra_a
         size_a = np.abs(left_over_a).max(axis=0, initial=0.0)
         return _Point(node_v, current_a, slope, left_over_a, size_a)
 
     def jacobian(self, slope: Vector, held: Vector) -> csc_array:
         """The Jacobian of one state for these slopes of the elements in S."""
-        leaving = self._leaving
+        leaving = self.leaving
         return csc_array(leaving @ diags_array(slope) @ leaving.T + diags_array(held))
 
 
@@ -385,7 +394,7 @@ def _changed(factors: Factors, changes: csc_array, siemens: Matrix, right: Matri
     return changed
 
 
-def _first_of_each(component: Numbers) -> Flags:
+def first_of_each(component: Numbers) -> Flags:
     """Whether a node is the first of its component, by node and state."""
     each = component.ravel()
     first = np.empty(each.max(initial=-1) + 1, dtype=int)

@@ -34,6 +34,30 @@ class LawTable:
         ]
         return other
 
+    def with_kind(self, kind: type[Any], laws: list[Any]) -> "LawTable":
+        """The same with other laws in place of those of one kind, in their order."""
+        other = copy(self)
+        other._groups = [
+            (at, kind(**_stacked(laws)) if type(law) is kind else law) for at, law in self._groups
+        ]
+        return other
+
+    def raised(self, share: float) -> "LawTable":
+        """The same where sources of a law of their own have only a share of their voltage."""
+        other = copy(self)
+        other._groups = [(at, law.raised(share)) for at, law in self._groups]
+        return other
+
+    def law(self, number: int) -> Any:
+        """The law of one element, by its place."""
+        for at, law in self._groups:
+            places = range(at.start, at.stop) if isinstance(at, slice) else at.tolist()
+            if number in places:
+                own = list(places).index(number)
+                figures = {f.name: _one(getattr(law, f.name), own) for f in fields(law)}
+                return type(law)(**figures)
+        raise IndexError(number)
+
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         """Currents in A and slopes in A/V at these voltages."""
         current_a, slope = np.empty(voltage_v.shape), np.empty(voltage_v.shape)
@@ -53,6 +77,11 @@ def _rows(numbers: list[int]) -> Any:
     """These rows, as a slice where they follow each other."""
     follow = numbers == list(range(numbers[0], numbers[-1] + 1))
     return slice(numbers[0], numbers[-1] + 1) if follow else np.array(numbers)
+
+
+def _one(figure: Figure, number: int) -> float:
+    """The figure of one element where there may be one for all."""
+    return float(np.broadcast_to(np.ravel(figure), (max(np.size(figure), number + 1),))[number])
 
 
 def _stacked(laws: list[Any]) -> dict[str, Figure]:

@@ -163,10 +163,10 @@ class Network:
         self.node = nodes_of(build)
         self.battery = build.parts_of_kind("battery")[0]
         self.reference = self.node[Terminal(self.battery.id, "-")]
-        self._make = Elements(build, self.node, tolerance)
-        self.node_count = self._make.body_node + 1
-        self.elements = [*self._make.sized(), *self._make.fixed()]
-        self._emf_v = np.array([row.emf_v for row in self.elements])
+        self.make = Elements(build, self.node, tolerance)
+        self.node_count = self.make.body_node + 1
+        self.elements = [*self.make.sized(), *self.make.fixed()]
+        self.emf_v = np.array([row.emf_v for row in self.elements])
         self.movers = movers(build, self.node)
         self.positions = self.movers.positions
         self._moves_of: dict[str, list[int]] = {}
@@ -175,27 +175,27 @@ class Network:
         self._switches = switches_of(build)
         self._unsized_siemens = np.array([row.conductance_s for row in self.elements])
         self._conductor_c = conductor_c or {}
-        self._layout = _Layout(self.elements, self._moves_of)
+        self.layout = _Layout(self.elements, self._moves_of)
         self._at_rest: dict[str, Flags] = {}
         self.equations = Equations(self.elements, self.node_count, self.reference)
 
     def resized(self, conductor_ohm: Vector, ratings_a: Iterable[float]) -> "Network":
         """The same network with other conductors of its wires, in Ω, and other fuses, in A."""
         other = copy(self)
-        other._siemens = self._in_sizes(conductor_ohm, ratings_a)
+        other.siemens = self._in_sizes(conductor_ohm, ratings_a)
         return other
 
     @cached_property
-    def _siemens(self) -> Vector:
+    def siemens(self) -> Vector:
         """The conductance of each element, in the sizes that the build has."""
         ratings_a = [
             part.number("rating_a", 0) if "rating_a" in part.figures else None
             for part in self.build.parts_of_kind("fuse")
         ]
-        return self._in_sizes(self._make.conductor_ohm(self._conductor_c), ratings_a)
+        return self._in_sizes(self.make.conductor_ohm(self._conductor_c), ratings_a)
 
     def _in_sizes(self, conductor_ohm: Vector, ratings_a: Iterable[float | None]) -> Vector:
-        sized = self._make.siemens(conductor_ohm, ratings_a)
+        sized = self.make.siemens(conductor_ohm, ratings_a)
         return np.concatenate([sized, self._unsized_siemens[len(sized) :]])
 
     def solve(self, state: State) -> Solution:
@@ -313,23 +313,23 @@ class Network:
     def fuse_a(self, settled: Settled) -> Vector:
         """Current of each fuse in the order of the build."""
         first = len(self.build.wires)
-        return settled.operating.element_a[first : first + len(self._layout.kind("fuse")[0])]
+        return settled.operating.element_a[first : first + len(self.layout.kind("fuse")[0])]
 
     def carried_a(self, settled: Settled) -> Vector:
         """Current of everything that carries: wires, fuses, contacts and outputs."""
-        carried_a: Vector = settled.operating.element_a[self._layout.carrying]
+        carried_a: Vector = settled.operating.element_a[self.layout.carrying]
         return carried_a
 
     def loads_a(self, settled: Settled) -> Vector:
         """Current of each load in the order of the build."""
-        load_a: Vector = settled.operating.element_a[self._layout.load_rows]
+        load_a: Vector = settled.operating.element_a[self.layout.load_rows]
         return load_a
 
     def scaled_a(self, settled: Sequence[Settled], share: Vector) -> Matrix:
         """Current of every element in each state if each load drew only its share, by load in the
         order of the build: what heats where loads are on for part of the time."""
         of_element = np.ones(len(self.elements))
-        of_element[self._layout.load_rows] = share
+        of_element[self.layout.load_rows] = share
         drive = self._drive(
             Asked([row.state for row in settled]), np.array([row.moved for row in settled]).T
         )
@@ -344,27 +344,27 @@ class Network:
 
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""
-        return settled.operating.element_v[self._layout.load_rows]
+        return settled.operating.element_v[self.layout.load_rows]
 
     def loads_on(self, settled: Settled) -> frozenset[str]:
         """The loads that are seen to do something."""
-        percent = self._layout.load_laws.output_percent(self.load_v(settled))
-        rows = zip(self._layout.loads, percent.tolist(), strict=True)
+        percent = self.layout.load_laws.output_percent(self.load_v(settled))
+        rows = zip(self.layout.loads, percent.tolist(), strict=True)
         return frozenset(load for load, share in rows if share >= OFF_PERCENT)
 
     def battery_a(self, settled: Settled) -> float:
         """Current out of the battery, or into it."""
-        return abs(float(settled.operating.element_a[self._layout.source]))
+        return abs(float(settled.operating.element_a[self.layout.source]))
 
     def battery_v(self, settled: Settled) -> float:
         """Voltage between the terminals of the battery."""
-        return float(settled.operating.element_v[self._layout.source])
+        return float(settled.operating.element_v[self.layout.source])
 
     def conducting(self, solution: Solution) -> list[Element]:
         """The elements that conduct in a solved state."""
         moved = np.array([[position in solution.closed] for position in self.positions])
         drive = self._drive(Asked([solution.state]), moved.reshape(-1, 1))
-        rows = zip(self.elements, self._siemens.tolist(), drive.conducts[:, 0], strict=True)
+        rows = zip(self.elements, self.siemens.tolist(), drive.conducts[:, 0], strict=True)
         return [replace(row, conductance_s=siemens) for row, siemens, closed in rows if closed]
 
     def _solve_with(
@@ -390,23 +390,28 @@ class Network:
 
     def _drive(self, asked: Asked, moved: Flags) -> Drive:
         """Close the contacts that the states close and those that moved, and set the sources."""
-        layout, states = self._layout, asked.states
-        if asked.by_hand is None:
-            asked.by_hand = np.array([self._at(state) for state in states]).T
-        conducts = asked.by_hand.copy()
-        for number, pair in enumerate(self.positions):
-            rows = layout.rows.get(pair)
-            if rows:
-                conducts[rows] |= moved[number]
-        for owner in layout.resting:
-            rest = ~moved[self._moves_of[owner]].any(axis=0)
-            conducts[layout.rows[owner, "rest"]] |= rest
+        layout, states = self.layout, asked.states
+        conducts = self.conducts(asked, moved)
         supplies = [state.supply or battery_supply(self.battery) for state in states]
-        siemens, emf_v = self._siemens[:, None] * conducts, self._emf_v[:, None] * conducts
+        siemens, emf_v = self.siemens[:, None] * conducts, self.emf_v[:, None] * conducts
         siemens[layout.source] = [1 / supply.resistance_ohm for supply in supplies]
         emf_v[layout.source] = [supply.emf_v for supply in supplies]
         generated = {name: share(asked.value(name)) for name, share in SHARES.items()}
         return Drive(siemens, emf_v, conducts, generated)
+
+    def conducts(self, asked: Asked, moved: Flags) -> Flags:
+        """Which elements conduct in states, by element and state, with what has moved in each."""
+        if asked.by_hand is None:
+            asked.by_hand = np.array([self._at(state) for state in asked.states]).T
+        conducts = asked.by_hand.copy()
+        for number, pair in enumerate(self.positions):
+            rows = self.layout.rows.get(pair)
+            if rows:
+                conducts[rows] |= moved[number]
+        for owner in self.layout.resting:
+            rest = ~moved[self._moves_of[owner]].any(axis=0)
+            conducts[self.layout.rows[owner, "rest"]] |= rest
+        return conducts
 
     def _at(self, state: State) -> Flags:
         """Which elements conduct by the key and the switches, before anything moves by itself."""
@@ -414,16 +419,16 @@ class Network:
         for part_id, position in state.switches.items():
             part = self.build.parts[part_id]
             if part.kind != "key switch":
-                conducts[self._layout.rows.get((part_id, _rest(part)), [])] = False
-                conducts[self._layout.rows.get((part_id, position), [])] = True
+                conducts[self.layout.rows.get((part_id, _rest(part)), [])] = False
+                conducts[self.layout.rows.get((part_id, position), [])] = True
         return conducts
 
     def _resting_at(self, key: str) -> Flags:
         if key not in self._at_rest:
-            conducts = self._layout.always.copy()
+            conducts = self.layout.always.copy()
             for part in self._switches:
                 at = position_of(part, State(key))
-                conducts[self._layout.rows.get((part.id, at), [])] = True
+                conducts[self.layout.rows.get((part.id, at), [])] = True
             self._at_rest[key] = conducts
         return self._at_rest[key]
 
@@ -456,7 +461,7 @@ class Network:
 
     def solution(self, settled: Settled) -> Solution:
         """The figures of a settled state by terminal, wire and part."""
-        layout = self._layout
+        layout = self.layout
         state, operating = settled.state, settled.operating
         closed = frozenset(
             position for position, at in zip(self.positions, settled.moved, strict=True) if at
@@ -502,7 +507,7 @@ class Network:
         )
 
     def _readings(self, state: State, volts: Vector, amps: Vector) -> dict[str, LoadReading]:
-        layout = self._layout
+        layout = self.layout
         load_v, load_a = volts[layout.load_rows], amps[layout.load_rows]
         percent = layout.load_laws.output_percent(load_v)
         columns = (load_v.tolist(), load_a.tolist(), percent.tolist())
@@ -517,7 +522,7 @@ class Network:
             owner: FlasherReading(
                 abs(amp), flasher_works(self.build.parts[owner], amp, (owner, LIT) in closed)
             )
-            for owner, amp in self._layout.by_owner("flasher", amps).items()
+            for owner, amp in self.layout.by_owner("flasher", amps).items()
         }
 
 

@@ -1,0 +1,251 @@
+"""The network while time passes: what settles is held where it is, and the rest is solved.
+
+A lamp of a certain temperature or a motor of a certain speed is a resistance with a source; held
+so, nearly all of the network is linear, and an instant takes one or two steps of Newton's method
+from the instant before. The equations are those of ``equations``, for one state at a time.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
+
+from circuitry.design.model import Part
+from circuitry.devices import device_of
+from circuitry.devices.battery import stored_charge
+from circuitry.devices.laws import Lag, LaggingLaw, StoredCharge
+from circuitry.network.equations import (
+    LARGEST_RESIDUAL_A,
+    MOST_HALVINGS,
+    MOST_ITERATIONS,
+    MOST_PATTERNS_KEPT,
+    RAMP,
+    TARGET_RESIDUAL_A,
+    Element,
+    Equations,
+    Flags,
+    NotConverged,
+    Operating,
+    Vector,
+    first_of_each,
+)
+from circuitry.network.lag_table import LagTable
+from circuitry.network.law_table import LawTable
+from circuitry.network.network import Network
+
+
+@dataclass(frozen=True)
+class Join:
+    """A linear element that is not of the build: a short, a test lamp, a jumper."""
+
+    node_a: int
+    node_b: int
+    siemens: float
+    emf_v: float = 0.0
+
+
+@dataclass(frozen=True)
+class Instant:
+    """What an instant gives the elements: conductances in S, sources in V, which conduct; by what
+    sources go with, the share that they give of their most; and what is joined to the build."""
+
+    siemens: Vector
+    emf_v: Vector
+    conducts: Flags
+    shares: Mapping[str, float]
+    joins: tuple[Join, ...] = ()
+
+
+class LiveNetwork:
+    """The equations of one build at one instant after the other."""
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        parts = network.build.parts
+        lags = {owner: device_of(part).lags(part) for owner, part in parts.items()}
+        found: list[tuple[int, Lag]] = []
+        self.elements = list(network.elements)
+        for row, element in enumerate(network.elements):
+            of_part = lags.get(element.owner, {})
+            lag = of_part.get(element.position or "") or of_part.get(element.kind)
+            if lag is not None:
+                found.append((row, lag))
+            if isinstance(lag, LaggingLaw):
+                self.elements[row] = replace(element, law=None)
+        source = self.elements[network.layout.source]
+        law = stored_charge(network.battery, 1.0)
+        self.elements[network.layout.source] = replace(source, law=law)
+        self.lags = LagTable(found)
+        self.equations = Equations(
+            self.elements, network.node_count, network.reference, network.equations
+        )
+        self.batteries = [
+            self.elements[row].owner
+            for row in self.equations.law_rows
+            if isinstance(self.elements[row].law, StoredCharge)
+        ]
+        self.battery_rows = np.array(
+            [
+                row
+                for row in self.equations.law_rows
+                if isinstance(self.elements[row].law, StoredCharge)
+            ]
+        )
+        self._known: dict[object, tuple[Flags, Flags, Flags]] = {}
+
+    def laws_at(self, charges: Sequence[float], shares: Mapping[str, float]) -> LawTable:
+        """The laws of an instant: batteries by their charge, sources by the share they give."""
+        laws = [
+            stored_charge(self._part(name), at)
+            for name, at in zip(self.batteries, charges, strict=True)
+        ]
+        given = {name: np.array([share]) for name, share in shares.items()}
+        return self.equations.laws.with_kind(StoredCharge, laws).limited(given)
+
+    def _part(self, name: str) -> Part:
+        return self.network.build.parts[name]
+
+    def solve(self, instant: Instant, laws: LawTable, near_v: Vector) -> Operating | NotConverged:
+        """The operating point of an instant from node voltages that may be close; where that leads
+        nowhere, from rest with its sources raised in steps."""
+        grounded, held, freed = self._floating(instant)
+        start_v = np.where(grounded, near_v, 0.0)
+        state = _Newton(self, instant, laws, held, freed)
+        node_v, iterations = state.from_near(start_v)
+        if not state.size_a < LARGEST_RESIDUAL_A:
+            node_v = np.zeros(len(start_v))
+            for share in RAMP:
+                raised = replace(instant, emf_v=share * instant.emf_v)
+                state = _Newton(self, raised, laws.raised(share), held, freed)
+                node_v, iterations = state.from_near(node_v)
+        if not state.size_a < LARGEST_RESIDUAL_A:
+            worst = int(np.abs(state.left_over_a).argmax())
+            return NotConverged(int(self.equations.unknown[worst]), state.size_a)
+        element_v = self.equations.across(node_v)
+        shown_v = np.where(grounded, node_v, np.nan)
+        return Operating(
+            shown_v, element_v, state.current_a, instant.emf_v, state.size_a, iterations
+        )
+
+    def _floating(self, instant: Instant) -> tuple[Flags, Flags, Flags]:
+        """Which nodes hang together with the reference; and of the unknown ones, which is held at
+        zero where nothing of the build leads to it, and which of those a join lets go."""
+        pattern = instant.conducts.tobytes(), tuple((j.node_a, j.node_b) for j in instant.joins)
+        known = self._known.get(pattern)
+        if known is None:
+            if len(self._known) >= MOST_PATTERNS_KEPT:
+                self._known.clear()
+            known = self._known[pattern] = self._search(instant)
+        return known
+
+    def _search(self, instant: Instant) -> tuple[Flags, Flags, Flags]:
+        equations = self.equations
+        element = np.flatnonzero(instant.conducts)
+        first, second = equations.node_a[element], equations.node_b[element]
+        alone = self._components(first, second)
+        base = (first_of_each(alone) & (alone != alone[equations.reference]))[equations.unknown]
+        if not instant.joins:
+            return alone == alone[equations.reference], base, np.zeros_like(base)
+        first = np.concatenate([first, [join.node_a for join in instant.joins]])
+        second = np.concatenate([second, [join.node_b for join in instant.joins]])
+        joined = self._components(first, second)
+        grounded = joined == joined[equations.reference]
+        still = (first_of_each(joined) & ~grounded)[equations.unknown]
+        return grounded, base, base & ~still
+
+    def _components(self, first: Vector, second: Vector) -> Vector:
+        count = self.equations.node_count
+        links = csr_array((np.ones(len(first), np.int8), (first, second)), shape=(count, count))
+        found: Vector = connected_components(links, directed=False)[1]
+        return found
+
+    def held_elements(self, siemens: Vector, emf_v: Vector, laws: LawTable) -> list[Element]:
+        """The elements of an instant with their figures, those that settle as they are held."""
+        rows = list(self.elements)
+        for number, row in enumerate(self.equations.law_rows):
+            rows[row] = replace(rows[row], law=laws.law(number))
+        return [
+            replace(row, conductance_s=conducts, emf_v=volts)
+            for row, conducts, volts in zip(rows, siemens.tolist(), emf_v.tolist(), strict=True)
+        ]
+
+
+class _Newton:
+    """Newton's method at one instant."""
+
+    def __init__(
+        self, live: LiveNetwork, instant: Instant, laws: LawTable, held: Flags, freed: Flags
+    ) -> None:
+        self._equations, self._instant, self._laws = live.equations, instant, laws
+        self._held = held.astype(float)
+        self._freed = np.flatnonzero(freed)
+        self._lawful = instant.conducts[live.equations.law_rows]
+        self._siemens = instant.siemens * instant.conducts
+        joins = instant.joins
+        self._join_s = np.array([join.siemens for join in joins])
+        self._join_v = np.array([join.emf_v for join in joins])
+        self._join_a = np.array([join.node_a for join in joins], dtype=int)
+        self._join_b = np.array([join.node_b for join in joins], dtype=int)
+        self._columns = self._changes() if joins else None
+        self.current_a = self.slope = self.left_over_a = np.zeros(0)
+        self.size_a = np.inf
+
+    def _changes(self) -> Vector:
+        leaving = self._equations.incidence(self._join_a, self._join_b).toarray()
+        freed = np.eye(leaving.shape[0])[:, self._freed]
+        found: Vector = np.concatenate([leaving, freed], axis=1)
+        return found
+
+    def from_near(self, node_v: Vector) -> tuple[Vector, int]:
+        """The node voltages at which least is left over, and the steps that it took."""
+        self._evaluate(node_v)
+        iterations = 0
+        while not self.size_a < TARGET_RESIDUAL_A and iterations < MOST_ITERATIONS:
+            iterations += 1
+            step_v = self._step()
+            before = self.size_a, self.current_a, self.slope, self.left_over_a
+            share = 1.0
+            for _ in range(MOST_HALVINGS):
+                tried_v = node_v + share * step_v
+                self._evaluate(tried_v)
+                if self.size_a < before[0] or self.size_a < TARGET_RESIDUAL_A:
+                    break
+                share /= 2
+            else:
+                if before[0] < LARGEST_RESIDUAL_A or not np.isfinite(self.size_a):
+                    self.size_a, self.current_a, self.slope, self.left_over_a = before
+                    break
+            node_v = tried_v
+        return node_v, iterations
+
+    def _evaluate(self, node_v: Vector) -> None:
+        equations = self._equations
+        element_v = equations.across(node_v)
+        current_a = (element_v - self._instant.emf_v) * self._siemens
+        slope = self._siemens.copy()
+        rows = equations.law_rows
+        law_a, law_slope = self._laws.current_and_slope(element_v[rows])
+        current_a[rows] = law_a * self._lawful
+        slope[rows] = law_slope * self._lawful
+        left_over_a = equations.leaving @ current_a
+        if self._columns is not None:
+            across_v = node_v[self._join_a] - node_v[self._join_b] - self._join_v
+            left_over_a += self._columns[:, : len(across_v)] @ (across_v * self._join_s)
+        self.current_a, self.slope, self.left_over_a = current_a, slope, left_over_a
+        self.size_a = float(np.abs(left_over_a).max(initial=0.0))
+
+    def _step(self) -> Vector:
+        equations = self._equations
+        factors = equations.elimination.factors(self.slope[:, None], self._held[:, None])
+        found = factors.solve(-self.left_over_a[:, None])[:, 0]
+        if self._columns is not None:
+            siemens = np.concatenate([self._join_s, -self._held[self._freed]])
+            answers = np.array([factors.solve(row[:, None])[:, 0] for row in self._columns.T]).T
+            small = np.eye(len(siemens)) + siemens[:, None] * (self._columns.T @ answers)
+            weights = np.linalg.solve(small, siemens * (self._columns.T @ found))
+            found = found - answers @ weights
+        step_v = np.zeros(equations.node_count)
+        step_v[equations.unknown] = found
+        return step_v
