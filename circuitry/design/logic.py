@@ -314,10 +314,10 @@ def _value(node: ast.expr, known: Known, kept: tuple[Memory, str] | None) -> Any
             return np.logical_and(_value(inner, known, kept), known.get(LIT, True))
         case ast.Call(args=[inner, _]) if kept is None:
             return _value(inner, known, kept)
-        case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]):
+        case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]) if kept:
             on = _value(inner, known, kept)
             return kept[0].longer(f"{kept[1]}: {_text(node)}", on, _number(seconds))
-        case ast.Call(args=[ast.Compare(ops=[op]) as inner, limit]):
+        case ast.Call(args=[ast.Compare(ops=[op]) as inner, limit]) if kept:
             value = known.get(_name(inner.left), VALUES.get(_name(inner.left), np.nan))
             stays = COMPARISONS[type(op)](value, _number(limit))
             return kept[0].back(f"{kept[1]}: {_text(node)}", _value(inner, known, kept), stays)

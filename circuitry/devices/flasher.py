@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 import numpy as np
 
 from circuitry.catalogue import catalogue
+from circuitry.design.logic import FLASHES_PER_MIN
 from circuitry.design.model import Build, Part
 from circuitry.devices.device import Around, Branch, Crossing, Device
 from circuitry.devices.moving import LIT, Asked, Flags, Mover, Nodes, Volts, awake, column, nodes
@@ -12,6 +13,7 @@ from circuitry.devices.moving import LIT, Asked, Flags, Mover, Nodes, Volts, awa
 ELECTRONICS_OHM = 10_000.0
 TEST_V = 13.5
 LEAST_FLASHED_W = 0.5
+STAYS_S = 1e9
 
 
 class Flasher(Device):
@@ -56,6 +58,16 @@ class _Flashers(Mover):
         phase = np.array([asked.lit_of(owner) for owner, _ in self.positions])
         lit: Flags = (fed | self._by_heat) & phase
         return lit
+
+
+def beat_s(part: Part, load_w: float) -> tuple[float, float]:
+    """How long a flasher with such a load is lit and dark, in s; one that senses its load beats
+    twice as fast with too little if it is electronic, and stays lit if it goes by heat."""
+    kind = catalogue().flashers[part.catalogue or ""]
+    half_s = 30.0 / FLASHES_PER_MIN
+    if load_w >= kind.least_w:
+        return half_s, half_s
+    return (half_s / 2, half_s / 2) if kind.is_electronic else (STAYS_S, half_s)
 
 
 def flasher_works(part: Part, amps: float, is_lit: bool) -> str:

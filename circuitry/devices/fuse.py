@@ -9,7 +9,7 @@ import numpy as np
 from circuitry.catalogue import TerminalRange, catalogue
 from circuitry.design.model import Build, Part
 from circuitry.devices.device import Around, Branch, Crossing, Device, Figure
-from circuitry.devices.fuse_times import NEVER_S, middle_time_s
+from circuitry.devices.fuse_times import NEVER_S, holds_share, middle_time_s
 from circuitry.devices.laws import Figure as Share
 from circuitry.devices.laws import Lag
 from circuitry.errors import UnusableInput
@@ -103,14 +103,16 @@ class Melting(Lag):
     drives = "current"
 
     def steady(self, drive: Share) -> Share:
-        return np.where(self._seconds(drive) < NEVER_S, 1.0, 0.0)
+        seconds = middle_time_s(self.family, self.rating_a, np.abs(drive))
+        return np.where(seconds < NEVER_S, 1.0, 0.0)
 
     def rate(self, drive: Share, at: Share) -> Share:
-        seconds = self._seconds(drive)
-        return np.where(seconds < NEVER_S, 1 / seconds, -np.asarray(at) / COOLS_S)
-
-    def _seconds(self, drive: Share) -> Share:
-        return middle_time_s(self.family, self.rating_a, np.abs(drive))
+        cools = -np.asarray(at) / COOLS_S
+        amps = np.abs(drive)
+        if np.all(amps < holds_share(self.family) * self.rating_a):
+            return cools + 0.0 * amps
+        seconds = middle_time_s(self.family, self.rating_a, amps)
+        return np.where(seconds < NEVER_S, 1 / seconds, cools)
 
 
 def fuse_siemens(part: Part, rating_a: float | None, joint_resistance: float) -> float:

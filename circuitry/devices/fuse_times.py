@@ -37,6 +37,12 @@ def middle_time_s(family: str, rating_a: Figure, current_a: Figure) -> Figure:
     return np.sqrt(_time_s(least, multiple) * _time_s(most, multiple))
 
 
+def holds_share(family: str) -> float:
+    """The multiple of its rating below which a fuse of this family never parts."""
+    across = _curves(family)[0][0]
+    return float(np.exp(across[0])) if len(across) else np.inf
+
+
 @cache
 def _curves(family: str) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """Multiples of the rating and times, in logarithms, of the fastest and of the slowest."""

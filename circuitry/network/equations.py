@@ -175,7 +175,7 @@ class Equations:
         self._column[reference + 1 :] -= 1
         self._known_components: dict[object, Numbers] = {}
         self.leaving = self.incidence(self.node_a, self.node_b)
-        self.elimination = (
+        self.elimination: Elimination = (
             like.elimination
             if like
             else Elimination(self._column[self.node_a], self._column[self.node_b], node_count - 1)

@@ -69,14 +69,11 @@ class LagTable:
     def rates(self, at: Vector, element_v: Vector, element_a: Vector) -> tuple[Vector, Vector]:
         """How fast each state changes under the voltages and currents of all elements, per second,
         and how that goes with the state itself."""
-        rates, slopes = np.empty(self.count), np.empty(self.count)
+        both, near = np.empty((2, self.count)), np.array([at, at + BESIDE])
         for group in self._groups:
             drive = (element_v if group.law.drives == "voltage" else element_a)[group.rows]
-            here = at[group.at]
-            both = group.law.rate(np.stack([drive, drive]), np.stack([here, here + BESIDE]))
-            rates[group.at] = both[0]
-            slopes[group.at] = (both[1] - both[0]) / BESIDE
-        return rates, slopes
+            both[:, group.at] = group.law.rate(drive, near[:, group.at])
+        return both[0], (both[1] - both[0]) / BESIDE
 
     def stepped(self, before: Vector, after: Vector) -> Vector:
         """States after a step, those of motors against friction at standstill where they would

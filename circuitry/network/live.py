@@ -15,7 +15,7 @@ from scipy.sparse.csgraph import connected_components
 from circuitry.design.model import Part
 from circuitry.devices import device_of
 from circuitry.devices.battery import stored_charge
-from circuitry.devices.laws import Lag, LaggingLaw, StoredCharge
+from circuitry.devices.laws import Lag, LaggingLaw, Resistor, StoredCharge
 from circuitry.network.equations import (
     LARGEST_RESIDUAL_A,
     MOST_HALVINGS,
@@ -26,7 +26,9 @@ from circuitry.network.equations import (
     Element,
     Equations,
     Flags,
+    Matrix,
     NotConverged,
+    Numbers,
     Operating,
     Vector,
     first_of_each,
@@ -74,6 +76,14 @@ class LiveNetwork:
                 found.append((row, lag))
             if isinstance(lag, LaggingLaw):
                 self.elements[row] = replace(element, law=None)
+            if isinstance(element.law, Resistor):
+                siemens = 1 / float(element.law.resistance_ohm)
+                self.elements[row] = replace(element, law=None, conductance_s=siemens)
+        self.plain_rows = np.array(
+            [row for row, was in enumerate(network.elements) if isinstance(was.law, Resistor)],
+            dtype=int,
+        )
+        self.plain_s = np.array([self.elements[row].conductance_s for row in self.plain_rows])
         source = self.elements[network.layout.source]
         law = stored_charge(network.battery, 1.0)
         self.elements[network.layout.source] = replace(source, law=law)
@@ -93,16 +103,19 @@ class LiveNetwork:
                 if isinstance(self.elements[row].law, StoredCharge)
             ]
         )
+        self._laws: tuple[object, LawTable] | None = None
         self._known: dict[object, tuple[Flags, Flags, Flags]] = {}
 
     def laws_at(self, charges: Sequence[float], shares: Mapping[str, float]) -> LawTable:
         """The laws of an instant: batteries by their charge, sources by the share they give."""
-        laws = [
-            stored_charge(self._part(name), at)
-            for name, at in zip(self.batteries, charges, strict=True)
-        ]
-        given = {name: np.array([share]) for name, share in shares.items()}
-        return self.equations.laws.with_kind(StoredCharge, laws).limited(given)
+        asked = tuple(charges), tuple(shares.items())
+        if self._laws is None or self._laws[0] != asked:
+            batteries = zip(self.batteries, charges, strict=True)
+            laws = [stored_charge(self._part(name), at) for name, at in batteries]
+            given = {name: np.array([share]) for name, share in shares.items()}
+            table = self.equations.laws.with_kind(StoredCharge, laws).limited(given)
+            self._laws = asked, table
+        return self._laws[1]
 
     def _part(self, name: str) -> Part:
         return self.network.build.parts[name]
@@ -148,17 +161,19 @@ class LiveNetwork:
         base = (first_of_each(alone) & (alone != alone[equations.reference]))[equations.unknown]
         if not instant.joins:
             return alone == alone[equations.reference], base, np.zeros_like(base)
-        first = np.concatenate([first, [join.node_a for join in instant.joins]])
-        second = np.concatenate([second, [join.node_b for join in instant.joins]])
+        first = np.concatenate([first, np.array([join.node_a for join in instant.joins])])
+        second = np.concatenate([second, np.array([join.node_b for join in instant.joins])])
         joined = self._components(first, second)
         grounded = joined == joined[equations.reference]
         still = (first_of_each(joined) & ~grounded)[equations.unknown]
         return grounded, base, base & ~still
 
-    def _components(self, first: Vector, second: Vector) -> Vector:
+    def _components(self, first: Numbers, second: Numbers) -> Numbers:
         count = self.equations.node_count
-        links = csr_array((np.ones(len(first), np.int8), (first, second)), shape=(count, count))
-        found: Vector = connected_components(links, directed=False)[1]
+        links = csr_array(
+            (np.ones(len(first), dtype=np.int8), (first, second)), shape=(count, count)
+        )
+        found: Numbers = connected_components(links, directed=False)[1]
         return found
 
     def held_elements(self, siemens: Vector, emf_v: Vector, laws: LawTable) -> list[Element]:
@@ -192,10 +207,10 @@ class _Newton:
         self.current_a = self.slope = self.left_over_a = np.zeros(0)
         self.size_a = np.inf
 
-    def _changes(self) -> Vector:
+    def _changes(self) -> Matrix:
         leaving = self._equations.incidence(self._join_a, self._join_b).toarray()
         freed = np.eye(leaving.shape[0])[:, self._freed]
-        found: Vector = np.concatenate([leaving, freed], axis=1)
+        found: Matrix = np.concatenate([leaving, freed], axis=1)
         return found
 
     def from_near(self, node_v: Vector) -> tuple[Vector, int]:
@@ -239,7 +254,7 @@ class _Newton:
     def _step(self) -> Vector:
         equations = self._equations
         factors = equations.elimination.factors(self.slope[:, None], self._held[:, None])
-        found = factors.solve(-self.left_over_a[:, None])[:, 0]
+        found: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
         if self._columns is not None:
             siemens = np.concatenate([self._join_s, -self._held[self._freed]])
             answers = np.array([factors.solve(row[:, None])[:, 0] for row in self._columns.T]).T

@@ -1,0 +1,1 @@
+"""The bench: a build under power through time, with its faults and meters."""

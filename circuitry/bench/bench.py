@@ -1,0 +1,542 @@
+"""A sized build under power through time.
+
+What the bench is in follows from the build and the script alone: time passes in steps that the
+build chooses, short after something has moved and long while nothing does, and ends a step early
+only where something is done. Looking (``peek``) changes nothing, so that it does not matter how
+often anybody looks.
+
+What settles with time follows its own law over a step, by the exponential rule of second order
+(Hochbruck and Ostermann, “Exponential integrators”, Acta Numerica 2010, 2.5 and 3.1): exact where a
+rate is linear in its state, and stable for whatever length of step; what of it was not linear is
+taken from the step before, and is the measure of the error.
+"""
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from circuitry.bench.asking import LiveAsked
+from circuitry.bench.faults import KINDS, Effects, Fault, effects_of, miswired
+from circuitry.bench.happening import Happening
+from circuitry.bench.meters import Meter
+from circuitry.bench.moment import Moment, moment_from
+from circuitry.bench.readings import OHMS_OHM, OHMS_V, Frame, frame_of, joins_of, nodes_of
+from circuitry.bench.rig import Rig, WireHeats, wire_heats
+from circuitry.bench.script import Action
+from circuitry.bench.standins import to_next_edge
+from circuitry.bench.tape import Event
+from circuitry.bench.working import Doing
+from circuitry.design.state import State
+from circuitry.devices.battery import capacity_ah
+from circuitry.devices.electronics import on
+from circuitry.devices.given import SHARES
+from circuitry.devices.load import rated_current_a
+from circuitry.network.elements import copper_factor
+from circuitry.network.equations import Flags, NotConverged, Operating, Vector
+from circuitry.network.law_table import LawTable
+from circuitry.network.live import Instant, Join
+from circuitry.sizing.channels import modules
+from circuitry.sizing.result import Sizing
+
+FIRST_STEP_S, LONGEST_STEP_S, SHORTEST_STEP_S = 5e-4, 60.0, 1e-5
+LOCATES_S = 0.004
+"""How exactly the moment is found at which a slow change makes something move."""
+TOLERANCE = 0.01
+"""Of rated speed, warmth or melting: what one step may be wrong by."""
+WARMS_BY_K = 400.0
+"""A step in which a wire warms by a hundredth of this is as long as it may be."""
+RAMP_STEPS = 20
+ENGINE_STEP_S, TRAVEL_STEP_S = 0.1, 0.5
+MOST_AT_ONCE = 200
+"""Moves at one instant, after which what still moves is left for the next."""
+
+
+@dataclass(frozen=True, eq=False)
+class Point:
+    """A moment solved: volts and amps, how fast what settles does and how that goes with itself;
+    None for the operating point where the network did not settle."""
+
+    operating: Operating
+    rates: Vector
+    slopes: Vector
+    settled: bool = True
+
+
+@dataclass(frozen=True)
+class _Trial:
+    """Where a step would lead, and how far it would be wrong against what is allowed."""
+
+    moment: Moment
+    point: Point
+    error: float
+
+
+class Bench:
+    """A build at the bench. ``moment`` is where it stands, ``tape`` what has happened so far."""
+
+    def __init__(self, sizing: Sizing) -> None:
+        self.sizing = sizing
+        self.build = sizing.build
+        self.tape: list[Event] = []
+        self._by_hand: tuple[tuple[Any, ...], Any] | None = None
+        self._conducting: tuple[tuple[Any, ...], Flags] | None = None
+        self._effects: tuple[tuple[Any, ...], Effects] | None = None
+        self._wanted: tuple[Moment, Point, Any] | None = None
+        self._rigs: dict[tuple[Fault, ...], Rig] = {}
+        self.rig = self._rig_for({})
+        network = self.rig.network
+        battery = network.battery.number("state_of_charge", 1.0)
+        charges = [
+            self.build.parts[name].number("state_of_charge", battery)
+            for name in self.rig.live.batteries
+        ]
+        self.moment = Moment(
+            t_s=0.0,
+            step_s=FIRST_STEP_S,
+            moved=np.zeros(len(network.positions), dtype=bool),
+            at=self.rig.live.lags.rest(),
+            curve=np.zeros(self.rig.live.lags.count),
+            wire_c=self.heats.air_c.copy(),
+            charge=np.array(charges),
+            near_v=np.zeros(network.node_count),
+            cams=dict.fromkeys(self.rig.around.cams, 0.0),
+            travels=dict.fromkeys(self.rig.around.travels, 0.5),
+        )
+        self.point = self._solved(self.moment)
+        self._happen()
+
+    @cached_property
+    def heats(self) -> WireHeats:
+        """How the wires warm."""
+        return wire_heats(self.sizing, self.rig.network)
+
+    def _rig_for(self, faults: Mapping[str, Fault]) -> Rig:
+        """The network of the build as faults have it wired."""
+        wiring = tuple(fault for fault in faults.values() if changes_wiring(fault))
+        if wiring not in self._rigs:
+            while len(self._rigs) > 8:
+                self._rigs.pop(next(iter(self._rigs)))
+            self._rigs[wiring] = Rig(miswired(self.build, wiring))
+        return self._rigs[wiring]
+
+    def run(self, to_s: float) -> None:
+        """Let time pass, in whole steps of the build's own, as far as one ends by then."""
+        while self.moment.t_s + (step_s := self._natural_s()) <= to_s:
+            self._advance(step_s)
+
+    def run_to(self, to_s: float) -> None:
+        """Let time pass until exactly then, as for something that is done then."""
+        self.run(to_s)
+        while to_s - self.moment.t_s > SHORTEST_STEP_S / 2:
+            self._advance(min(self._natural_s(), to_s - self.moment.t_s))
+        self.moment.t_s = self.moment.memory.now_s = max(self.moment.t_s, to_s)
+
+    def act(self, action: Action) -> None:
+        """Do something when its time has come; raises UnusableInput where it cannot be done."""
+        self.run_to(action.at_s)
+        Doing(self, action).do()
+        self.rewire()
+        self.moment.step_s = FIRST_STEP_S
+        self.moment.curve[:] = 0.0
+        self.point = self._solved(self.moment)
+        self._happen()
+
+    def rewire(self) -> None:
+        """Take over the wiring that the faults of the moment have, with all that has settled."""
+        rig = self._rig_for(self.moment.faults)
+        if rig is self.rig:
+            return
+        before, self.rig = self.rig, rig
+        moment = self.moment
+        kept = dict(zip(before.lag_of, before.lag_of.values(), strict=True))
+        at = rig.live.lags.rest()
+        for pair, number in rig.lag_of.items():
+            if pair in kept:
+                at[number] = moment.at[kept[pair]]
+        moved = np.zeros(len(rig.network.positions), dtype=bool)
+        for pair, number in rig.position_number.items():
+            if pair in before.position_number:
+                moved[number] = moment.moved[before.position_number[pair]]
+        moment.at, moment.moved, moment.due = at, moved, {}
+        moment.curve = np.zeros(len(at))
+        moment.near_v = np.zeros(rig.network.node_count)
+
+    def peek(self, at_s: float) -> tuple[Moment, Point]:
+        """What would be at a time if nothing were done until then, at most one step on."""
+        ahead_s = at_s - self.moment.t_s
+        if ahead_s <= SHORTEST_STEP_S:
+            return self.moment, self.point
+        trial = self._trial(min(ahead_s, self._natural_s()))
+        return trial.moment, trial.point
+
+    def snapshot(self) -> dict[str, Any]:
+        """The moment as plain JSON values."""
+        return self.moment.as_document()
+
+    def restore(self, document: Mapping[str, Any]) -> None:
+        """Go on from a snapshot of the same build."""
+        self.moment = moment_from(document, self.build)
+        self.rig = self._rig_for(self.moment.faults)
+        self.point = self._solved(self.moment)
+
+    # steps
+
+    def _natural_s(self) -> float:
+        """The longest step from here that the build allows."""
+        moment = self.moment
+        step_s = min(moment.step_s, LONGEST_STEP_S, *self._until_next())
+        return max(step_s, SHORTEST_STEP_S)
+
+    def _until_next(self) -> Iterator[float]:
+        """How long it is until something is due, or is about to part, trip, turn or stop."""
+        moment, rig = self.moment, self.rig
+        yield LONGEST_STEP_S
+        for due_s, _ in moment.due.values():
+            yield due_s - moment.t_s
+        for event_s in Happening(self).scheduled():
+            yield event_s - moment.t_s
+        for numbers in (rig.fuse_lags, rig.channel_lags):
+            rates, at = self.point.rates[numbers], moment.at[numbers]
+            melting = rates > 0
+            if melting.any():
+                yield max(float(((1 - at[melting]) / rates[melting]).min()), SHORTEST_STEP_S)
+        for pair, since_s in moment.ramps.items():
+            if moment.t_s < since_s + rig.ramps[pair].seconds:
+                yield rig.ramps[pair].seconds / RAMP_STEPS
+        for cam, angle in moment.cams.items():
+            speed = self.cam_speed(cam)
+            if speed > 0.02:
+                yield max(to_next_edge(angle) / speed, 1e-3)
+        for load, position in moment.travels.items():
+            speed = self.travel_speed(load)
+            left = (1 - position) if speed > 0 else position
+            if abs(speed) > 0.01 and left > 0:
+                yield max(left / abs(speed), 1e-3)
+        if moment.engine.changes and "engine_rpm" not in moment.values:
+            yield ENGINE_STEP_S
+
+    def _advance(self, step_s: float) -> None:
+        """One step that is exact enough, at most this long."""
+        while True:
+            trial = self._trial(step_s)
+            moves = self._new_wants(trial) and step_s > LOCATES_S
+            if step_s <= SHORTEST_STEP_S or (trial.error <= 1 and not moves):
+                break
+            shrunk = 0.9 / math.sqrt(trial.error) if trial.error > 1 else 0.25
+            least_s = LOCATES_S if moves and trial.error <= 1 else SHORTEST_STEP_S
+            step_s = max(step_s * min(max(shrunk, 0.1), 0.5), least_s)
+        grown = 0.9 / math.sqrt(trial.error) if trial.error > 0 else 4.0
+        self.moment, self.point = trial.moment, trial.point
+        self.moment.step_s = min(step_s * min(max(grown, 0.3), 4.0), LONGEST_STEP_S)
+        self._happen()
+
+    def _new_wants(self, trial: _Trial) -> bool:
+        """Whether something wants to move at the end of a step that did not at its start."""
+        wanted = self.wanted(trial.moment, trial.point)
+        moving = np.flatnonzero(wanted != trial.moment.moved)
+        return any(number not in self.moment.due for number in moving.tolist())
+
+    def _trial(self, step_s: float) -> _Trial:
+        """Where a step of this length leads."""
+        before, point = self.moment, self.point
+        after = before.copy()
+        after.t_s = after.memory.now_s = before.t_s + step_s
+        z = point.slopes * step_s
+        ahead = step_s * _phi1(z) * point.rates + step_s**2 * _phi2(z) * before.curve
+        lags = self.rig.live.lags
+        after.at = lags.stepped(before.at, before.at + ahead)
+        self._hold_what_is_blocked(after)
+        self._carry(after, point, step_s)
+        solved = self._solved(after)
+        bent = solved.rates - point.rates - point.slopes * (after.at - before.at)
+        off = step_s * _phi2(z) * (bent - step_s * before.curve)
+        after.curve = bent / step_s
+        error = float(np.abs(off).max(initial=0.0)) / TOLERANCE
+        warmed_k = np.abs(after.wire_c - before.wire_c).max(initial=0.0)
+        error = max(error, (warmed_k / WARMS_BY_K / TOLERANCE) ** 2)
+        return _Trial(after, solved, error)
+
+    def _carry(self, after: Moment, point: Point, step_s: float) -> None:
+        """Warm the wires, drain the batteries, turn engine, cams and windows over a step."""
+        heats, rig = self.heats, self.rig
+        amps = self.wire_amps(point, after)
+        end_c = heats.air_c + heats.rise_k_per_a2 * amps**2
+        after.wire_c = end_c + (after.wire_c - end_c) * np.exp(-step_s / heats.tau_s)
+        drawn_a = point.operating.element_a[rig.live.battery_rows]
+        holds = np.array([capacity_ah(self.build.parts[name]) for name in rig.live.batteries])
+        after.charge = np.clip(after.charge + drawn_a * step_s / 3600 / holds, 0.0, 1.0)
+        around = rig.around
+        starter = max((self.percent(load) for load in around.starters), default=0.0)
+        fed = all(self.percent(load) >= 40.0 for load in around.needs) and (
+            bool(around.needs) or after.key in ("run", "crank")
+        )
+        fan = max((self.percent(load) for load in around.fans), default=0.0)
+        after.engine = after.engine.after(step_s, starter, fed, fan, around.air_c)
+        for cam in after.cams:
+            after.cams[cam] = (after.cams[cam] + self.cam_speed(cam) * step_s) % 1.0
+        for load in after.travels:
+            moved = after.travels[load] + self.travel_speed(load) * step_s
+            after.travels[load] = min(max(moved, 0.0), 1.0)
+
+    def _hold_what_is_blocked(self, after: Moment) -> None:
+        """Stop motors that cannot turn, and those at their end stops on the way out."""
+        effects = self.effects(after)
+        for load in effects.stalled:
+            after.at[self.rig.lag_of[load, ""]] = 0.0
+        for load, position in after.travels.items():
+            number = self.rig.lag_of[load, ""]
+            outward = after.at[number] > 0 if position >= 1 else after.at[number] < 0
+            if outward and not 0 < position < 1:
+                after.at[number] = 0.0
+
+    # what is read of a moment
+
+    def wire_amps(self, point: Point, moment: Moment) -> Vector:
+        """Current of each wire, in the order of the build; the larger of both ends where one
+        touches something in its middle."""
+        amps: Vector = point.operating.element_a[: len(self.build.wires)].copy()
+        effects = self.effects(moment)
+        volts = np.nan_to_num(point.operating.node_v)
+        for row, (first, last) in effects.taps.items():
+            here, there = (
+                join.siemens * (volts[join.node_a] - volts[join.node_b])
+                for join in (effects.joins[first], effects.joins[last])
+            )
+            amps[row] = max(amps[row] + here, amps[row] - there, key=abs)
+        return amps
+
+    def percent(self, load: str) -> float:
+        """Light, speed or power of a load in % of rated."""
+        number = self.rig.lag_of.get((load, ""))
+        law = self.rig.law_of(load)
+        if number is not None:
+            return float(law.output_at(self.moment.at[number]))  # type: ignore[attr-defined]
+        row = self.rig.row_of["load", load]
+        if abs(self.point.operating.element_a[row]) < 1e-5:
+            return 0.0
+        return float(law.output_percent(self.point.operating.element_v[row]))
+
+    def cam_speed(self, cam: str) -> float:
+        """How fast the cam of a wiper turns, in turns a second."""
+        motors = self.rig.around.cams[cam]
+        return sum(turns * abs(self._speed(load)) for load, turns in motors.items())
+
+    def travel_speed(self, load: str) -> float:
+        """How fast a window or a lock moves, in travels a second."""
+        return self._speed(load) / self.rig.around.travels[load]
+
+    def _speed(self, load: str) -> float:
+        number = self.rig.lag_of.get((load, ""))
+        return 0.0 if number is None else float(self.moment.at[number])
+
+    # the network at a moment
+
+    def values_of(self, moment: Moment) -> dict[str, float]:
+        """What sensors tell: by hand, else by the engine."""
+        told = {"engine_rpm": moment.engine.rpm, "coolant_c": moment.engine.coolant_c}
+        return {**told, **moment.values}
+
+    def positions_of(self, moment: Moment) -> dict[str, str]:
+        """The positions of all switches and sensors: by hand, else by the car."""
+        engine = moment.engine
+        if "engine_rpm" in moment.values:
+            engine = replace(engine, rpm=moment.values["engine_rpm"])
+        car = self.rig.around.positions(engine, self.cams_shown(moment))
+        for part in self.rig.around.thermostats:
+            car[part.id] = "hot" if part.id in moment.hot else "cold"
+        return {**car, **moment.switches, **self.effects(moment).switches}
+
+    def cams_shown(self, moment: Moment) -> dict[str, float]:
+        """Where the contact of each wiper thinks that its cam is: half a turn off where the motor
+        was fitted out of step."""
+        off = {fault.of for fault in moment.faults.values() if fault.kind == "out of step"}
+        return {cam: (at + 0.5 * (cam in off)) % 1 for cam, at in moment.cams.items()}
+
+    def asked(self, moment: Moment) -> LiveAsked:
+        """The state that a moment puts the build in, as what moves by itself asks after it."""
+        lost = frozenset(moment.lost | self.effects(moment).lost)
+        positions = self.positions_of(moment)
+        asked = LiveAsked(State(moment.key, positions, lost=lost), moment, self.values_of(moment))
+        key = (self.rig, moment.key, positions)
+        if self._by_hand is not None and self._by_hand[0] == key:
+            asked.by_hand = self._by_hand[1]
+        else:
+            self.rig.network.conducts(asked, moment.moved[:, None])
+            self._by_hand = (key, asked.by_hand)
+        return asked
+
+    def _conducts(self, moment: Moment) -> Flags:
+        """What conducts by hand and by what has moved, before any fault."""
+        asked = self.asked(moment)
+        key = (id(asked.by_hand), moment.moved.tobytes())
+        if self._conducting is None or self._conducting[0] != key:
+            found = self.rig.network.conducts(asked, moment.moved[:, None])[:, 0]
+            self._conducting = (key, found)
+        return self._conducting[1]
+
+    def effects(self, moment: Moment) -> Effects:
+        """What faults, parted fuses and pulled parts do to the network at a moment."""
+        out = frozenset(moment.pulled | moment.parted)
+        key = (self.rig, tuple(moment.faults.values()), frozenset(moment.touching), out)
+        if self._effects is None or self._effects[0] != key:
+            faults = moment.faults.values()
+            touching = frozenset(moment.touching)
+            self._effects = (key, effects_of(self.rig.live, faults, touching, out))
+        return self._effects[1]
+
+    def wanted(self, moment: Moment, point: Point) -> Any:
+        """The positions that everything which moves by itself wants at a moment."""
+        if self._wanted is not None and self._wanted[:2] == (moment, point):
+            return self._wanted[2]
+        volts = moment.near_v[:, None]
+        wanted = self.rig.network.movers.wants(volts, self.asked(moment), moment.moved[:, None])
+        wanted = wanted[:, 0]
+        for number, moved in self.effects(moment).sticks.items():
+            wanted[number] = moved
+        self._wanted = (moment, point, wanted)
+        return wanted
+
+    def _solved(self, moment: Moment) -> Point:
+        """The moment solved; where it does not settle, as near as it was before."""
+        rig = self.rig
+        live, network = rig.live, rig.network
+        instant = self.instant(moment)
+        found = live.solve(instant, self._laws(moment), moment.near_v)
+        settled = isinstance(found, Operating)
+        if isinstance(found, NotConverged):
+            nothing = np.zeros(len(rig.live.elements))
+            found = Operating(np.zeros(network.node_count), nothing, nothing, nothing, 0.0, 0)
+        moment.near_v = np.nan_to_num(found.node_v)
+        rates, slopes = live.lags.rates(
+            moment.at, found.element_v * instant.conducts, found.element_a
+        )
+        blocked = list(self._blocked(moment, rates))
+        rates[blocked] = slopes[blocked] = 0.0
+        return Point(found, rates, slopes, settled)
+
+    def _blocked(self, moment: Moment, rates: Vector) -> Iterator[int]:
+        """The states of motors that cannot turn, or not further."""
+        for load in self.effects(moment).stalled:
+            yield self.rig.lag_of[load, ""]
+        for load, position in moment.travels.items():
+            number = self.rig.lag_of[load, ""]
+            outward = rates[number] > 0 if position >= 1 else rates[number] < 0
+            if outward and not 0 < position < 1 and moment.at[number] == 0:
+                yield number
+
+    def _laws(self, moment: Moment) -> LawTable:
+        values = self.values_of(moment)
+        shares = {name: float(share(values.get(name, 0.0))) for name, share in SHARES.items()}
+        return self.rig.live.laws_at(moment.charge.tolist(), shares)
+
+    def instant(self, moment: Moment) -> Instant:
+        """What a moment gives the elements."""
+        rig, heats = self.rig, self.heats
+        network, live = rig.network, rig.live
+        effects = self.effects(moment)
+        siemens, emf_v = network.siemens.copy(), network.emf_v.copy()
+        wires = len(heats.conductor_ohm)
+        warm_ohm = heats.conductor_ohm * copper_factor(moment.wire_c)
+        siemens[:wires] = 1 / (warm_ohm + heats.joints_ohm)
+        siemens[live.lags.held_rows], emf_v[live.lags.held_rows] = live.lags.held(moment.at)
+        siemens[live.plain_rows] = live.plain_s
+        siemens[network.layout.source] = emf_v[network.layout.source] = 0.0
+        for part, ohm in moment.senders.items():
+            siemens[rig.row_of["sender", part]] = 1 / ohm
+        conducts = self._conducts(moment).copy()
+        for number, moved in effects.sticks.items():
+            rows = network.layout.rows.get(network.positions[number], [])
+            conducts[rows] = moved
+        for owner, position in moment.tripped:
+            conducts[rig.rows_of(owner, position)] = False
+        for row, ohm in effects.ohms.items():
+            siemens[row] = 1 / (1 / siemens[row] + ohm)
+        if effects.opens:
+            conducts[list(effects.opens)] = False
+        for pair, since_s in moment.ramps.items():
+            ramp = rig.ramps[pair]
+            share = min(max((moment.t_s - since_s) / ramp.seconds, 0.02), 1.0)
+            feed_v = moment.near_v[ramp.supply] - moment.near_v[ramp.ground]
+            emf_v[ramp.row] = (1 - share) * feed_v
+        siemens[~conducts] = 0.0
+        joins = (*effects.joins, *joins_of(rig, moment))
+        return Instant(siemens, emf_v * conducts, conducts, {}, joins)
+
+    def lead_amps(self, moment: Moment, point: Point) -> float:
+        """Current in the jumper, probe or supply that is on the car; zero where it has opened."""
+        if "lead" not in moment.meters or "lead" in moment.parted:
+            return 0.0
+        join = joins_of(self.rig, moment)[-1]
+        volts = np.nan_to_num(point.operating.node_v)
+        return float(join.siemens * (volts[join.node_a] - volts[join.node_b] - join.emf_v))
+
+    def ohms_between(self, moment: Moment, meter: Meter) -> float | None:
+        """What an ohmmeter finds between its probes, by a milliamp at most; None where nothing
+        joins them."""
+        red, black = nodes_of(self.rig, meter)
+        instant = self.instant(moment)
+        probing = Join(red, black, 1 / OHMS_OHM, OHMS_V)
+        probed = replace(instant, joins=(*instant.joins, probing))
+        volts: list[float] = []
+        for row in (instant, probed):
+            found = self.rig.live.solve(row, self._laws(moment), moment.near_v)
+            if isinstance(found, NotConverged):
+                return None
+            node_v = np.nan_to_num(found.node_v)
+            volts.append(float(node_v[red] - node_v[black]))
+        at_rest, put_on = volts
+        amps = (OHMS_V - put_on) / OHMS_OHM
+        return None if amps < 1e-8 else (put_on - at_rest) / amps
+
+    @cached_property
+    def flashed_a(self) -> dict[tuple[str, str], float]:
+        """What the lamps of each channel that flashes take, by part and position."""
+        return {
+            (line.id, on(row.name)): sum(
+                rated_current_a(self.build.parts[load]) for load in row.loads
+            )
+            for line in (modules(self.sizing).modules if self.rig.flashing else ())
+            for row in line.channels
+        }
+
+    def positions_changed(self, moment: Moment) -> bool:
+        """Whether the car has moved a sensor since the moment was solved."""
+        return self._by_hand is None or self._by_hand[0][2] != self.positions_of(moment)
+
+    def frame(self, at_s: float) -> Frame:
+        """What is to be shown of a time, at most one step on from where the bench stands."""
+        self.run(at_s)
+        return frame_of(self, *self.peek(at_s))
+
+    def _happen(self) -> None:
+        """Let everything happen that is due now, until nothing more does."""
+        for _ in range(MOST_AT_ONCE):
+            if not Happening(self).now():
+                return
+            self.moment.step_s = FIRST_STEP_S
+            self.moment.curve[:] = 0.0
+            self.point = self._solved(self.moment)
+
+
+def changes_wiring(fault: Fault) -> bool:
+    """Whether a fault makes another build of it."""
+    return KINDS[fault.kind].miswires is not None
+
+
+def _phi1(z: Vector) -> Vector:
+    """``(e^z − 1)/z``."""
+    small = np.abs(z) < 1e-8
+    found: Vector = np.where(small, 1 + z / 2, np.expm1(z) / np.where(small, 1.0, z))
+    return found
+
+
+def _phi2(z: Vector) -> Vector:
+    """``(e^z − 1 − z)/z²``."""
+    small = np.abs(z) < 1e-4
+    wide = np.where(small, 1.0, z)
+    found: Vector = np.where(small, 0.5 + z / 6, (np.expm1(z) - z) / wide**2)
+    return found
