@@ -253,6 +253,7 @@ class Bench:
         self._carry(after, point, step_s)
         solved = self._solved(after)
         bent = solved.rates - point.rates - point.slopes * (after.at - before.at)
+        bent[(solved.rates == 0) & (solved.slopes == 0)] = 0.0  # what has come to a stop stays
         off = step_s * _phi2(z) * (bent - step_s * before.curve)
         after.curve = bent / step_s
         error = float(np.abs(off).max(initial=0.0)) / TOLERANCE

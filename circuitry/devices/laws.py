@@ -26,6 +26,8 @@ LIGHT_EXPONENT = 3.4
 SETTLED = 0.05
 """Of the excess of current at first: what is left of it counts as settled."""
 SETTLES_S = 0.05
+STANDS = 1e-3
+"""Of rated speed: a motor that turns no faster against friction is held by it."""
 LED_FORWARD_V = 8.0
 DRIVER_DROP_OUT_V = 9.0
 DRIVER_LOCK_OUT_V = 6.0
@@ -320,7 +322,7 @@ class SteadyMotor(LaggingLaw):
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
         torque = _motor_share(self, drive, at)
-        friction = np.where(at == 0, np.clip(torque, -1.0, 1.0), np.sign(at))
+        friction = np.where(np.abs(at) < STANDS, np.clip(torque, -1.0, 1.0), np.sign(at))
         # from standstill at the test voltage ds/dt' = (x − 1)(1 − s)
         settles = -np.log(SETTLED) / (self.inrush_x - 1)
         return (torque - friction) * settles / self.settles_s

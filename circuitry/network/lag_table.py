@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from circuitry.devices.laws import Lag, LaggingLaw, SteadyMotor
+from circuitry.devices.laws import STANDS, Lag, LaggingLaw, SteadyMotor
 from circuitry.network.equations import Numbers, Vector
 
 BESIDE = 1e-6
@@ -80,8 +80,9 @@ class LagTable:
         have turned round: friction does not drive."""
         for group in self._groups:
             if isinstance(group.law, SteadyMotor):
-                turned = before[group.at] * after[group.at] < 0
-                after[group.at] = np.where(turned, 0.0, after[group.at])
+                was, now = before[group.at], after[group.at]
+                stops = (np.abs(now) < STANDS) & (np.abs(now) < np.abs(was))
+                after[group.at] = np.where((was * now < 0) | stops, 0.0, now)
         return np.maximum(after, self._least)
 
     @property

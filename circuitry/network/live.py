@@ -254,13 +254,13 @@ class _Newton:
     def _step(self) -> Vector:
         equations = self._equations
         factors = equations.elimination.factors(self.slope[:, None], self._held[:, None])
-        found: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
+        found: Vector: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
         if self._columns is not None:
             siemens = np.concatenate([self._join_s, -self._held[self._freed]])
             answers = np.array([factors.solve(row[:, None])[:, 0] for row in self._columns.T]).T
             small = np.eye(len(siemens)) + siemens[:, None] * (self._columns.T @ answers)
             weights = np.linalg.solve(small, siemens * (self._columns.T @ found))
-            found = found - answers @ weights
+            found = np.asarray(found - answers @ weights, dtype=float)
         step_v = np.zeros(equations.node_count)
         step_v[equations.unknown] = found
         return step_v
