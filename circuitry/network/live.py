@@ -254,7 +254,7 @@ class _Newton:
     def _step(self) -> Vector:
         equations = self._equations
         factors = equations.elimination.factors(self.slope[:, None], self._held[:, None])
-        found: Vector: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
+        found: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
         if self._columns is not None:
             siemens = np.concatenate([self._join_s, -self._held[self._freed]])
             answers = np.array([factors.solve(row[:, None])[:, 0] for row in self._columns.T]).T
