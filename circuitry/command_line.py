@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from circuitry import bench_commands
 from circuitry.design.model import Build
 from circuitry.devices import switches_of
 from circuitry.devices.load import output_word
@@ -34,6 +35,7 @@ def main(arguments: list[str]) -> int:
         "solve": _solve,
         "check": _check,
         "draft": _draft,
+        "bench": _bench,
         "losses": _losses,
         "export": _export,
     }
@@ -56,6 +58,7 @@ def _parser() -> argparse.ArgumentParser:
         ("solve", "volts and amps in one key and switch state"),
         ("check", "whether the build is usable, and its findings"),
         ("draft", "wire everything in the list that has no wires"),
+        ("bench", "play a script at the bench: what happens, when and why"),
         ("losses", "what is dead when a bus, a module or a keypad is lost"),
         ("export", "write the sized build or a state in an open format"),
     ):
@@ -84,7 +87,9 @@ def _parser() -> argparse.ArgumentParser:
                 help="leave what the list says is to be kept on the old loom",
             )
         if name == "export":
-            command.add_argument("--format", choices=("json", "spice"), default="json")
+            command.add_argument("--format", choices=("json", "spice", "csv"), default="json")
+        if name in ("bench", "export"):
+            bench_commands.add_options(command, name)
     return parser
 
 
@@ -247,13 +252,27 @@ def _check(build: Build, options: argparse.Namespace) -> int:
     return _exit_code(sizing)
 
 
+def _bench(build: Build, options: argparse.Namespace) -> int:
+    whole = bench_commands.run_bench(_sized(build), options)
+    if whole is not None:
+        _print_json(whole)
+    return DONE
+
+
 def _export(build: Build, options: argparse.Namespace) -> int:
-    sized = _sized(build).build
+    sizing = _sized(build)
+    sized = sizing.build
     if options.format == "json":
         print(write(sized), end="")
         return DONE
-    network = Network(sized)
-    text = netlist(network, network.solve(_state(sized, options)))
+    if options.format == "csv":
+        bench_commands.export_traces(sizing, options)
+        return DONE
+    if options.script:
+        text = bench_commands.netlist_at(sizing, options)
+    else:
+        network = Network(sized)
+        text = netlist(network, network.solve(_state(sized, options)))
     print(json.dumps({"spice": text}) if options.json else text, end="\n" if options.json else "")
     return DONE
 

@@ -36,7 +36,7 @@ from circuitry.devices.electronics import on
 from circuitry.devices.given import SHARES
 from circuitry.devices.load import rated_current_a
 from circuitry.network.elements import copper_factor
-from circuitry.network.equations import Flags, NotConverged, Operating, Vector
+from circuitry.network.equations import Element, Flags, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
 from circuitry.network.live import Instant, Join
 from circuitry.sizing.channels import modules
@@ -503,6 +503,18 @@ class Bench:
             for line in (modules(self.sizing).modules if self.rig.flashing else ())
             for row in line.channels
         }
+
+    def elements_now(self) -> list[Element]:
+        """The elements that conduct at the moment, with their figures, and what is joined to them:
+        for a netlist."""
+        instant = self.instant(self.moment)
+        held = self.rig.live.held_elements(instant.siemens, instant.emf_v, self._laws(self.moment))
+        conducting = [row for row, on in zip(held, instant.conducts, strict=True) if on]
+        joins = [
+            Element("joined", "beside the build", row.node_a, row.node_b, row.siemens, row.emf_v)
+            for row in instant.joins
+        ]
+        return [*conducting, *joins]
 
     def positions_changed(self, moment: Moment) -> bool:
         """Whether the car has moved a sensor since the moment was solved."""

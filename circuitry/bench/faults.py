@@ -13,6 +13,7 @@ from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.devices import is_switch, terminals_of
 from circuitry.devices.alternator import CHARGING
 from circuitry.devices.connector import cavity_halves
+from circuitry.devices.electronics import supply_of
 from circuitry.devices.hearing import buses_of
 from circuitry.devices.load import output_word
 from circuitry.devices.relay import PULLED_IN, relay_row
@@ -456,7 +457,7 @@ KINDS: dict[str, FaultKind] = {
         "module, box or keypad dead",
         "part",
         1,
-        lambda build, part: part.kind in ("module", "box") and bool(part.ways or part.pins),
+        lambda build, part: supply_of(part) is not None,
         lambda acting: acting.effects.lost.add(acting.fault.of),
     ),
     "lost bus": FaultKind(

@@ -244,10 +244,11 @@ class _Newton:
         law_a, law_slope = self._laws.current_and_slope(element_v[rows])
         current_a[rows] = law_a * self._lawful
         slope[rows] = law_slope * self._lawful
-        left_over_a = equations.leaving @ current_a
+        left_over_a: Vector = np.asarray(equations.leaving @ current_a)
         if self._columns is not None:
             across_v = node_v[self._join_a] - node_v[self._join_b] - self._join_v
-            left_over_a += self._columns[:, : len(across_v)] @ (across_v * self._join_s)
+            joined_a = self._columns[:, : len(across_v)] @ (across_v * self._join_s)
+            left_over_a += np.ravel(joined_a)
         self.current_a, self.slope, self.left_over_a = current_a, slope, left_over_a
         self.size_a = float(np.abs(left_over_a).max(initial=0.0))
 
