@@ -27,18 +27,20 @@ from circuitry.bench.moment import Moment, moment_from
 from circuitry.bench.readings import OHMS_OHM, OHMS_V, Frame, frame_of, joins_of, nodes_of
 from circuitry.bench.rig import Rig, WireHeats, wire_heats
 from circuitry.bench.script import Action
-from circuitry.bench.standins import to_next_edge
+from circuitry.bench.standins import Engine, to_next_edge
 from circuitry.bench.tape import Event
 from circuitry.bench.working import Doing
-from circuitry.design.state import State
-from circuitry.devices.battery import capacity_ah
+from circuitry.design.state import State, Supply
+from circuitry.devices.battery import battery_supply, capacity_ah, open_circuit_v
 from circuitry.devices.electronics import on
 from circuitry.devices.given import SHARES
 from circuitry.devices.load import rated_current_a
+from circuitry.errors import UnusableInput
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Element, Flags, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
 from circuitry.network.live import Instant, Join
+from circuitry.network.network import Settled, Solution
 from circuitry.sizing.channels import modules
 from circuitry.sizing.result import Sizing
 
@@ -86,6 +88,7 @@ class Bench:
         self._conducting: tuple[tuple[Any, ...], Flags] | None = None
         self._effects: tuple[tuple[Any, ...], Effects] | None = None
         self._wanted: tuple[Moment, Point, Any] | None = None
+        self._expected: tuple[tuple[Any, ...], dict[str, float | None]] | None = None
         self._rigs: dict[tuple[Fault, ...], Rig] = {}
         self.rig = self._rig_for({})
         network = self.rig.network
@@ -343,13 +346,14 @@ class Bench:
 
     def positions_of(self, moment: Moment) -> dict[str, str]:
         """The positions of all switches and sensors: by hand, else by the car."""
-        engine = moment.engine
-        if "engine_rpm" in moment.values:
-            engine = replace(engine, rpm=moment.values["engine_rpm"])
-        car = self.rig.around.positions(engine, self.cams_shown(moment))
+        car = self.rig.around.positions(self._engine(moment), self.cams_shown(moment))
         for part in self.rig.around.thermostats:
             car[part.id] = "hot" if part.id in moment.hot else "cold"
         return {**car, **moment.switches, **self.effects(moment).switches}
+
+    def _engine(self, moment: Moment) -> Engine:
+        """The engine, at the speed that is set by hand where one is."""
+        return replace(moment.engine, rpm=self.values_of(moment)["engine_rpm"])
 
     def cams_shown(self, moment: Moment) -> dict[str, float]:
         """Where the contact of each wiper thinks that its cam is: half a turn off where the motor
@@ -503,6 +507,61 @@ class Bench:
             for line in (modules(self.sizing).modules if self.rig.flashing else ())
             for row in line.channels
         }
+
+    def solution(self) -> Solution:
+        """The moment as a solution of the network, for fall lines."""
+        moment = self.moment
+        supply = self._supply(moment)
+        state = State(moment.key, self.positions_of(moment), supply, values=self.values_of(moment))
+        settled = Settled(state, moment.moved, self.point.operating)
+        return self.rig.network.solution(settled)
+
+    def expected(self, moment: Moment) -> dict[str, float | None]:
+        """What each meter would show on the sound car in this state, settled and lit; None where
+        it would float, or where that does not settle."""
+        meters = {
+            name: meter
+            for name, meter in moment.meters.items()
+            if meter.kind in ("voltmeter", "clamp")
+        }
+        if not meters:
+            return {}
+        around = self._rig_for({}).around
+        car = around.positions(self._engine(moment), moment.cams)
+        car |= {p.id: "hot" if p.id in moment.hot else "cold" for p in around.thermostats}
+        ends = tuple(
+            (meter.red, meter.black)
+            for meter in meters.values()
+            if meter.red is not None and meter.black is not None
+        )
+        values = {name: round(value, -1) for name, value in self.values_of(moment).items()}
+        state = State(
+            moment.key, {**car, **moment.switches}, self._supply(moment), ends, values=values
+        )
+        key = (
+            moment.key,
+            tuple(sorted(state.switches.items())),
+            tuple(values.items()),
+            tuple(meters.items()),
+        )
+        if self._expected is None or self._expected[0] != key:
+            self._expected = (key, self._on_sound_car(meters, state))
+        return self._expected[1]
+
+    def _on_sound_car(self, meters: Mapping[str, Meter], state: State) -> dict[str, float | None]:
+        try:
+            solution = self._rig_for({}).network.solve(state)
+        except UnusableInput:
+            return dict.fromkeys(meters)
+        volts = iter(solution.meters_v)
+        return {
+            name: solution.wire_a[meter.wire] if meter.kind == "clamp" else next(volts)
+            for name, meter in meters.items()
+        }
+
+    def _supply(self, moment: Moment) -> Supply:
+        inner_ohm = battery_supply(self.rig.network.battery).resistance_ohm
+        return Supply(open_circuit_v(round(float(moment.charge[0]), 2)), inner_ohm)
 
     def elements_now(self) -> list[Element]:
         """The elements that conduct at the moment, with their figures, and what is joined to them:

@@ -74,6 +74,7 @@ class Frame:
     blades: dict[str, float]
     travels: dict[str, float]
     meters: dict[str, MeterReading]
+    expected: dict[str, float | None]
 
 
 def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
@@ -123,6 +124,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         blades=moment.cams.copy(),
         travels={name: round(at, 3) for name, at in moment.travels.items()},
         meters={name: reading_of(bench, moment, point, name) for name in moment.meters},
+        expected=bench.expected(moment),
     )
 
 

@@ -716,45 +716,6 @@ class EditAnswer(Schema):
     results: Results
 
 
-class BenchRequest(Schema):
-    """A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
-
-    ``values`` are engine speed and the like, by name. ``lost`` are buses, modules and keypads that
-    do nothing. ``circuit`` asks for that circuit's live fall lines too.
-    """
-
-    key: Key = "off"
-    switches: Annotated[dict[str, str], Field(default_factory=dict)]
-    meters: Annotated[list[Pair], Field(max_length=8, default_factory=list)]
-    values: Annotated[dict[str, float], Field(default_factory=dict)]
-    lost: Annotated[list[str], Field(max_length=60, default_factory=list)]
-    circuit: str | None = None
-
-
-class LoadReadingView(Schema):
-    """Volts across a load, its amps, its light, sound, speed or power in % of rated, and whether
-    that is enough to be seen."""
-
-    volts: float
-    amps: float
-    output_percent: float
-    is_on: bool
-
-
-class RelayReadingView(Schema):
-    """Whether a relay has pulled in, and the volts across its coil."""
-
-    pulled_in: bool
-    coil_volts: float
-
-
-class FlasherReadingView(Schema):
-    """The amps that a flasher feeds while lit, and what it does."""
-
-    amps: float
-    works: str
-
-
 class FallPointView(Schema):
     """A point of a fall line."""
 
@@ -815,23 +776,188 @@ class ValueView(Schema):
     most: float
 
 
-class BenchAnswer(Schema):
-    """Volts and amps of the build in the state asked for; null where a terminal floats."""
+class MeterReadingView(Schema):
+    """What a meter shows; null where it floats or refuses, which its words say."""
 
-    revision: int
+    kind: str
+    value: float | None
+    unit: str
+    words: str
+    peak: float | None
+    lit_percent: float | None
+
+
+class FrameView(Schema):
+    """What is to be shown of an instant; lists are in the order of the session's ids."""
+
+    t_s: float
     key: Key
     battery_v: float
     battery_a: float
-    loads: dict[str, LoadReadingView]
-    relays: dict[str, RelayReadingView]
-    flashers: dict[str, FlasherReadingView]
-    fuses: dict[str, float]
-    wires: dict[str, float]
-    meters_v: list[float | None]
-    can_be_lost: list[LosableView]
+    charge: float
+    engine_rpm: float
+    coolant_c: float
+    engine_runs: bool
+    settled: bool
+    load_v: list[float]
+    load_a: list[float]
+    load_percent: list[float]
+    wire_a: list[float]
+    wire_c: list[float]
+    fuse_used: list[float]
+    alternator_a: float
+    pulled_in: list[str]
+    parted: list[str]
+    pulled: list[str]
+    tripped: list[str]
+    awake: list[str]
+    positions: dict[str, str]
     lamps: dict[str, str]
+    blades: dict[str, float]
+    travels: dict[str, float]
+    meters: dict[str, MeterReadingView]
+    expected: dict[str, float | None]
+
+
+class EventView(Schema):
+    """Something that happened at the bench, and why where that is known."""
+
+    t_s: float
+    kind: str
+    what: str
+    why: str
+    of: list[str]
+
+
+class FaultView(Schema):
+    """A fault that is in the car; one dealt blind does not say where."""
+
+    id: str
+    words: str
+    blind: bool
+
+
+class MeterView(Schema):
+    """A meter on the car, and where it is."""
+
+    kind: str
+    red: str | None = None
+    black: str | None = None
+    wire: str = ""
+    limit_a: float = 0.0
+
+
+class JudgedView(Schema):
+    """A guess at a fault that was dealt, and what it took."""
+
+    right: bool
+    tests: int
+    minutes: float
+    was: str
+
+
+class KeptView(Schema):
+    """A session that is kept: how long it is, and how much is done in it."""
+
+    id: int
+    name: str
+    ends_s: float
+    actions: int
+
+
+class SessionView(Schema):
+    """A build at the bench: the order of lists in frames, what is set, what has happened."""
+
+    revision: int
+    version: int
+    t_s: float
+    ends_s: float
+    rate: float
+    loads: list[str]
+    wires: list[str]
+    fuses: list[str]
+    by_hand: list[str]
+    senders: dict[str, float]
+    values_by_hand: list[str]
+    lost: list[str]
+    faults: list[FaultView]
+    meters: dict[str, MeterView]
+    guesses: list[JudgedView]
+    kept: list[KeptView]
+    can_be_lost: list[LosableView]
     values: list[ValueView]
-    fall_lines: list[FallLineView]
+    frame: FrameView
+    tape: list[EventView]
+
+
+class DoRequest(Schema):
+    """Things to do at the bench now, each as an action of a script without its time."""
+
+    actions: Annotated[list[dict[str, Any]], Field(max_length=200)]
+
+
+class TimeRequest(Schema):
+    """How time is to pass: its rate, a step at once, or a time to go to."""
+
+    rate: Annotated[float, Field(ge=0, le=100)] | None = None
+    step_s: Annotated[float, Field(gt=0, le=3600)] | None = None
+    to_s: Annotated[float, Field(ge=0, le=86400)] | None = None
+
+
+class ScriptRequest(Schema):
+    """A script to play: its actions in the order of their times."""
+
+    actions: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+    ends_s: float | None = None
+
+
+class ScriptView(Schema):
+    """What has been done at the bench, as a script that can be played again."""
+
+    actions: list[dict[str, Any]]
+    ends_s: float
+
+
+class KeepRequest(Schema):
+    """The name to keep a session under."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class OpenRequest(Schema):
+    """A session that is kept, to be played again; up to a time where one is given."""
+
+    session: int
+    to_s: float | None = None
+
+
+class DealRequest(Schema):
+    """How hard the fault is to be that is dealt."""
+
+    hard: Literal["easy", "fair", "nasty"]
+
+
+class GuessRequest(Schema):
+    """The wire or part that is thought to have the fault; null gives up."""
+
+    of: Annotated[str, Field(min_length=1, max_length=64)] | None
+
+
+class ThingView(Schema):
+    """A wire, part or choice by its id and name."""
+
+    id: str
+    name: str
+
+
+class FaultKindView(Schema):
+    """A kind of fault, what can have it, and the ohms that it takes where it takes any."""
+
+    kind: str
+    words: str
+    on: str
+    takes_ohm: float | None
+    fits: list[ThingView]
 
 
 class BandView(Schema):

@@ -224,3 +224,37 @@ class Proof(models.Model):
 
     class Meta:
         ordering = ("-at", "-id")
+
+
+class BenchSession(models.Model):
+    """A build at the bench: where its time stands, and a snapshot from which that is made again.
+
+    The one without a name is on the bench now; those with one are kept. ``snapshot`` and ``tape``
+    are of ``snapshot_s``; what is done after that is in its actions.
+    """
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="bench_sessions")
+    name = models.CharField(max_length=80, blank=True)
+    revision = models.PositiveIntegerField()
+    at_s = models.FloatField(default=0.0)
+    snapshot_s = models.FloatField(default=0.0)
+    snapshot = models.JSONField(null=True)
+    tape = models.JSONField(default=list)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (
+            models.UniqueConstraint(fields=("build", "name"), name="one_bench_session_of_a_name"),
+        )
+
+
+class BenchAction(models.Model):
+    """One thing done at the bench, as a script has it."""
+
+    session = models.ForeignKey(BenchSession, on_delete=models.CASCADE, related_name="actions")
+    at_s = models.FloatField()
+    row = models.JSONField()
+
+    class Meta:
+        ordering = ("id",)

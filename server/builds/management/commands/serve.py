@@ -15,6 +15,8 @@ from server.builds import copies, deletion
 from server.wsgi import application
 
 LARGEST_REQUEST_BYTES = 400_000_000
+THREADS = 32
+"""Each page that shows a live build holds one; the rest answer."""
 COPY_LOOK_S = 900
 COLLECT_AFTER = (100_000, 50, 100)
 """Results are many small objects that live long. With Python's usual thresholds the collector looks
@@ -51,7 +53,7 @@ class Command(BaseCommand):
         server = create_server(
             application,
             sockets=[listener],
-            threads=8,
+            threads=THREADS,
             max_request_body_size=LARGEST_REQUEST_BYTES,
         )
         address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
