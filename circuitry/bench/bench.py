@@ -84,6 +84,8 @@ class Bench:
         self.sizing = sizing
         self.build = sizing.build
         self.tape: list[Event] = []
+        self.alive_s: dict[str, float] = {}
+        """When a switch last had volts, for whoever looks."""
         self._by_hand: tuple[tuple[Any, ...], Any] | None = None
         self._conducting: tuple[tuple[Any, ...], Flags] | None = None
         self._effects: tuple[tuple[Any, ...], Effects] | None = None

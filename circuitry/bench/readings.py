@@ -27,6 +27,7 @@ from circuitry.network.live import Join
 if TYPE_CHECKING:
     from circuitry.bench.bench import Bench, Point
 
+DEAD_V, QUIET_S = 0.2, 1.0
 OHMS_V, OHMS_OHM = 1.0, 1000.0
 """What an ohmmeter puts on its probes, and behind what: a milliamp at most."""
 
@@ -75,6 +76,7 @@ class Frame:
     travels: dict[str, float]
     meters: dict[str, MeterReading]
     expected: dict[str, float | None]
+    quiet: list[str]
 
 
 def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
@@ -125,7 +127,18 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         travels={name: round(at, 3) for name, at in moment.travels.items()},
         meters={name: reading_of(bench, moment, point, name) for name in moment.meters},
         expected=bench.expected(moment),
+        quiet=_quiet(bench, moment, operating),
     )
+
+
+def _quiet(bench: "Bench", moment: Moment, operating: Operating) -> list[str]:
+    """The switches of which no end has had any volts for a while: working one has no effect now."""
+    volts = np.abs(np.nan_to_num(operating.node_v))
+    for part, ends in bench.rig.switch_ends.items():
+        if (volts[ends] > DEAD_V).any():
+            bench.alive_s[part] = moment.t_s
+    since = ((part, bench.alive_s.get(part, -QUIET_S)) for part in bench.rig.switch_ends)
+    return [part for part, alive_s in since if not moment.t_s - QUIET_S < alive_s <= moment.t_s]
 
 
 def _short(figures: Any, digits: int) -> list[float]:

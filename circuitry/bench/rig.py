@@ -10,7 +10,7 @@ from circuitry.bench.standins import Around
 from circuitry.catalogue import catalogue
 from circuitry.design.logic import flashes
 from circuitry.design.model import Build, Terminal
-from circuitry.devices import electronics_of
+from circuitry.devices import electronics_of, switches_of, terminals_of
 from circuitry.devices.electronics import on, outputs_of, supply_of
 from circuitry.devices.laws import OutputLaw
 from circuitry.network import Network
@@ -106,6 +106,13 @@ class Rig:
             part.id: [on(name) for name, when in outputs_of(part) if flashes(when)]
             for part in electronics_of(build)
             if any(flashes(when) for _, when in outputs_of(part))
+        }
+        self.switch_ends = {
+            part.id: np.array(
+                [self.network.node[Terminal(part.id, name)] for name in terminals_of(part)]
+            )
+            for part in switches_of(build)
+            if terminals_of(part) and part.kind != "key switch"
         }
         self.position_number = {pair: n for n, pair in enumerate(self.network.positions)}
 

@@ -4,6 +4,8 @@ import { onBeforeUnmount, onMounted } from 'vue'
 export interface Shortcuts {
   stage: (number: number) => void
   key: (position: number) => void
+  /** The key that cranks is let go. */
+  letGo: () => void
   bench: () => void
   findings: () => void
   newLine: () => void
@@ -33,7 +35,7 @@ export function useShortcuts(shortcuts: Shortcuts): void {
       return
     }
     if (chord || event.altKey) return
-    if (afterK && /^[0-3]$/.test(name)) shortcuts.key(Number(name))
+    if (afterK && /^[0-3]$/.test(name) && !event.repeat) shortcuts.key(Number(name))
     afterK = name === 'k'
     const action = { b: shortcuts.bench, f: shortcuts.findings, n: shortcuts.newLine, '/': shortcuts.find, '?': shortcuts.help }[name]
     if (action) {
@@ -42,8 +44,18 @@ export function useShortcuts(shortcuts: Shortcuts): void {
     }
   }
 
-  onMounted(() => window.addEventListener('keydown', pressed))
-  onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+  function released(event: KeyboardEvent): void {
+    if (event.key === '3') shortcuts.letGo()
+  }
+
+  onMounted(() => {
+    window.addEventListener('keydown', pressed)
+    window.addEventListener('keyup', released)
+  })
+  onBeforeUnmount(() => {
+    window.removeEventListener('keydown', pressed)
+    window.removeEventListener('keyup', released)
+  })
 }
 
 function inField(target: EventTarget | null): boolean {

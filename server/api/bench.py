@@ -30,7 +30,7 @@ from server.builds.results import sizing_at
 router = Router(tags=["bench"])
 REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 SESSION = {200: schemas.SessionView, **REFUSALS}
-FRAME_S = 0.04
+LEAST_FRAME_S, MOST_FRAME_S = 0.04, 0.4
 LOOKS_AT_BUILD_S = 0.5
 STREAM_S = 900.0
 """After which a stream ends, and the page asks for another."""
@@ -99,7 +99,8 @@ def _session(live: Live) -> Any:
                 if name in (*values_felt(build), "engine_rpm", "coolant_c")
             ],
             "frame": plain(frame),
-            "tape": live.tell(0),
+            "tape": live.tell(),
+            "told": len(live.bench.tape),
         }
 
 
@@ -240,16 +241,17 @@ def guess(request: HttpRequest, build_id: int, body: schemas.GuessRequest) -> An
 
 
 @router.get("/builds/{build_id}/bench/stream", include_in_schema=False)
-def stream(request: HttpRequest, build_id: int) -> Any:
+def stream(request: HttpRequest, build_id: int, every_s: float = LEAST_FRAME_S) -> Any:
     """Frames as server-sent events: the first whole, then what has changed since the one before."""
     get_object_or_404(models.Build, pk=build_id)
-    response = StreamingHttpResponse(_frames(build_id), content_type="text/event-stream")
+    frames = _frames(build_id, min(max(every_s, LEAST_FRAME_S), MOST_FRAME_S))
+    response = StreamingHttpResponse(frames, content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
-    response["X-Accel-Buffering"] = "no"
+    response["Content-Encoding"] = "identity"  # packed, frames would wait for each other
     return response
 
 
-def _frames(build_id: int) -> Iterator[str]:
+def _frames(build_id: int, every_s: float) -> Iterator[str]:
     yield "retry: 500\n\n"
     shown: dict[str, Any] = {}
     told, checked_s = -1, 0.0
@@ -273,13 +275,14 @@ def _frames(build_id: int) -> Iterator[str]:
                 "revision": live.revision,
                 "version": live.version,
                 "rate": live.rate,
+                "told": told,
                 "frame": {k: v for k, v in frame.items() if shown.get(k) != v},
             }
             if events:
                 news["tape"] = plain(events)
         shown = frame
         yield f"data: {json.dumps(news, ensure_ascii=False, separators=(',', ':'))}\n\n"
-        time.sleep(max(FRAME_S - (time.monotonic() - now_s), 0.005))
+        time.sleep(max(every_s - (time.monotonic() - now_s), 0.005))
 
 
 @router.get(

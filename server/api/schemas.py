@@ -817,6 +817,7 @@ class FrameView(Schema):
     travels: dict[str, float]
     meters: dict[str, MeterReadingView]
     expected: dict[str, float | None]
+    quiet: list[str]
 
 
 class EventView(Schema):
@@ -888,6 +889,7 @@ class SessionView(Schema):
     values: list[ValueView]
     frame: FrameView
     tape: list[EventView]
+    told: int
 
 
 class DoRequest(Schema):

@@ -23,7 +23,7 @@ from circuitry.errors import UnusableInput
 from server.builds import models
 from server.builds.results import sizing_at
 
-MOST_GAP_S = 0.5
+MOST_GAP_S = 1.0
 """Longest time between two looks that still counts as looking."""
 BUDGET_S = 0.12
 """Of the clock on the wall, that one look may take to let time pass: beyond it time is slow."""
@@ -229,11 +229,9 @@ class Live:
             )
         return kept
 
-    def tell(self, after: int) -> list[dict[str, Any]]:
-        """What has happened since so many events; all of the latest where the tape was cut."""
-        tape = self.bench.tape
-        first = after if after <= len(tape) else 0
-        return [asdict(event) for event in tape[max(first, len(tape) - MOST_TOLD) :]]
+    def tell(self) -> list[dict[str, Any]]:
+        """What has happened lately."""
+        return [asdict(event) for event in self.bench.tape[-MOST_TOLD:]]
 
 
 def live_of(row: models.Build) -> Live:

@@ -1,10 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, type ComputedRef, type Ref, toValue } from 'vue'
+import { computed, type ComputedRef, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { type BenchState, useBench } from '@/stores/bench'
-
-import { answered, type BuildView, client } from './client'
+import { answered, client } from './client'
 
 /** Id of the build in the address. */
 export function useBuildId(): ComputedRef<number> {
@@ -322,30 +320,45 @@ export function useSearch(id: Ref<number>, text: Ref<string>) {
   })
 }
 
-/** The state on the bench, solved; while the key is off with nothing switched it is quiet too. */
-export function useReadings(id: Ref<number>, circuit?: Ref<string | undefined>) {
-  const revision = useRevision(id)
-  const state = useBenchState(id)
+/** The fall lines of a circuit as the bench has them now, asked for again each second while it is live. */
+export function useLiveFallLines(id: Ref<number>, circuit: Ref<string | undefined>, live: Ref<boolean>) {
   return useQuery({
-    queryKey: ['bench', id, revision, state, circuit],
+    queryKey: ['live fall lines', id, circuit],
     queryFn: () =>
       answered(
-        client.POST('/api/builds/{build_id}/bench', {
-          ...at(id),
-          body: {
-            key: state.value.key,
-            switches: state.value.switches,
-            values: state.value.values,
-            lost: state.value.lost,
-            meters: state.value.red && state.value.black ? [[state.value.red, state.value.black]] : [],
-            circuit: toValue(circuit) ?? null,
-          },
+        client.GET('/api/builds/{build_id}/bench/fall-lines', {
+          params: { path: { build_id: id.value }, query: { circuit: circuit.value ?? '' } },
         }),
       ),
-    enabled: computed(() => revision.value !== undefined),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
+    enabled: computed(() => live.value && circuit.value !== undefined),
+    refetchInterval: 1000,
     retry: false,
+  })
+}
+
+/** Every kind of fault that this car can have, and where. */
+export function useFaultKinds(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['fault kinds', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/bench/faults', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    staleTime: Infinity,
+  })
+}
+
+/** What else a kind of fault on a wire or part takes. */
+export function useFaultOthers(id: Ref<number>, kind: Ref<string>, of: Ref<string>) {
+  return useQuery({
+    queryKey: ['fault others', id, kind, of],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/bench/faults/others', {
+          params: { path: { build_id: id.value }, query: { kind: kind.value, of: of.value } },
+        }),
+      ),
+    enabled: computed(() => kind.value !== '' && of.value !== ''),
+    staleTime: Infinity,
   })
 }
 
@@ -372,32 +385,6 @@ export function useCircuitProof(id: Ref<number>, circuit: Ref<string | undefined
     enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
     retry: false,
   })
-}
-
-/** What is set on the bench of this build. */
-export function useBenchState(id: Ref<number>): ComputedRef<BenchState> {
-  const bench = useBench()
-  const { data: build } = useBuild(id)
-  return computed(() => stillThere(bench.stateOf(id.value), build.value))
-}
-
-/** The bench without switches and probes that an edit or an undo has taken out of the car. */
-function stillThere(state: BenchState, build: BuildView | undefined): BenchState {
-  const parts = new Map(build?.parts.map((part) => [part.id, part]))
-  const positions = ([part, position]: [string, string]) =>
-    parts.get(part)?.contacts?.positions.some((row) => row.name === position) ?? false
-  const terminal = (name: string | null) => {
-    const [part, ...rest] = (name ?? '').split('.')
-    return parts.get(part ?? '')?.terminals.includes(rest.join('.')) ? name : null
-  }
-  return {
-    key: state.key,
-    switches: Object.fromEntries(Object.entries(state.switches).filter(positions)),
-    values: state.values,
-    lost: state.lost,
-    red: terminal(state.red),
-    black: terminal(state.black),
-  }
 }
 
 function at(id: Ref<number>) {

@@ -379,13 +379,257 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /**
+         * Session
+         * @description The bench of a build as it is now.
+         */
+        get: operations["server_api_bench_session"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/do": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
         get?: never;
         put?: never;
         /**
-         * Solve State
-         * @description Volts and amps of the sized build with the key and switches as asked.
+         * Do
+         * @description Turn the key, work switches, pull fuses, put in faults, put on meters: now.
          */
-        post: operations["server_api_bench_solve_state"];
+        post: operations["server_api_bench_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass Time
+         * @description Let time run, slowly or fast, stand still, take a step, or go to an event.
+         */
+        post: operations["server_api_bench_pass_time"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear
+         * @description Begin anew: everything off, mended and cold.
+         */
+        post: operations["server_api_bench_clear"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Script
+         * @description What has been done, as a script.
+         */
+        get: operations["server_api_bench_script"];
+        put?: never;
+        /**
+         * Play
+         * @description Begin anew and play a script as time runs on.
+         */
+        post: operations["server_api_bench_play"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what has been done under a name.
+         */
+        post: operations["server_api_bench_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Kept
+         * @description Play a session that was kept, from the start; up to a time, and stand still there.
+         */
+        post: operations["server_api_bench_open_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/kept/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Kept
+         * @description Throw a session away that was kept.
+         */
+        delete: operations["server_api_bench_drop_kept"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fault Kinds
+         * @description What can go wrong in this car, and where.
+         */
+        get: operations["server_api_bench_fault_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/faults/others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fault Others
+         * @description What else a kind of fault on a wire or part takes; empty where it takes nothing.
+         */
+        get: operations["server_api_bench_fault_others"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/deal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deal Fault
+         * @description Put a fault into the car without saying where.
+         */
+        post: operations["server_api_bench_deal_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/guess": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Guess
+         * @description Say where the fault is that was dealt, or give up.
+         */
+        post: operations["server_api_bench_guess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/bench/fall-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live Fall Lines
+         * @description The fall line of each load of a circuit that has a way, as it is now.
+         */
+        get: operations["server_api_bench_live_fall_lines"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2485,12 +2729,40 @@ export interface components {
             base: number;
         };
         /**
-         * BenchAnswer
-         * @description Volts and amps of the build in the state asked for; null where a terminal floats.
+         * EventView
+         * @description Something that happened at the bench, and why where that is known.
          */
-        BenchAnswer: {
-            /** Revision */
-            revision: number;
+        EventView: {
+            /** T S */
+            t_s: number;
+            /** Kind */
+            kind: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Of */
+            of: string[];
+        };
+        /**
+         * FaultView
+         * @description A fault that is in the car; one dealt blind does not say where.
+         */
+        FaultView: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+            /** Blind */
+            blind: boolean;
+        };
+        /**
+         * FrameView
+         * @description What is to be shown of an instant; lists are in the order of the session's ids.
+         */
+        FrameView: {
+            /** T S */
+            t_s: number;
             /**
              * Key
              * @enum {string}
@@ -2500,38 +2772,323 @@ export interface components {
             battery_v: number;
             /** Battery A */
             battery_a: number;
-            /** Loads */
-            loads: {
-                [key: string]: components["schemas"]["LoadReadingView"];
+            /** Charge */
+            charge: number;
+            /** Engine Rpm */
+            engine_rpm: number;
+            /** Coolant C */
+            coolant_c: number;
+            /** Engine Runs */
+            engine_runs: boolean;
+            /** Settled */
+            settled: boolean;
+            /** Load V */
+            load_v: number[];
+            /** Load A */
+            load_a: number[];
+            /** Load Percent */
+            load_percent: number[];
+            /** Wire A */
+            wire_a: number[];
+            /** Wire C */
+            wire_c: number[];
+            /** Fuse Used */
+            fuse_used: number[];
+            /** Alternator A */
+            alternator_a: number;
+            /** Pulled In */
+            pulled_in: string[];
+            /** Parted */
+            parted: string[];
+            /** Pulled */
+            pulled: string[];
+            /** Tripped */
+            tripped: string[];
+            /** Awake */
+            awake: string[];
+            /** Positions */
+            positions: {
+                [key: string]: string;
             };
-            /** Relays */
-            relays: {
-                [key: string]: components["schemas"]["RelayReadingView"];
-            };
-            /** Flashers */
-            flashers: {
-                [key: string]: components["schemas"]["FlasherReadingView"];
-            };
-            /** Fuses */
-            fuses: {
-                [key: string]: number;
-            };
-            /** Wires */
-            wires: {
-                [key: string]: number;
-            };
-            /** Meters V */
-            meters_v: (number | null)[];
-            /** Can Be Lost */
-            can_be_lost: components["schemas"]["LosableView"][];
             /** Lamps */
             lamps: {
                 [key: string]: string;
             };
+            /** Blades */
+            blades: {
+                [key: string]: number;
+            };
+            /** Travels */
+            travels: {
+                [key: string]: number;
+            };
+            /** Meters */
+            meters: {
+                [key: string]: components["schemas"]["MeterReadingView"];
+            };
+            /** Expected */
+            expected: {
+                [key: string]: number | null;
+            };
+            /** Quiet */
+            quiet: string[];
+        };
+        /**
+         * JudgedView
+         * @description A guess at a fault that was dealt, and what it took.
+         */
+        JudgedView: {
+            /** Right */
+            right: boolean;
+            /** Tests */
+            tests: number;
+            /** Minutes */
+            minutes: number;
+            /** Was */
+            was: string;
+        };
+        /**
+         * KeptView
+         * @description A session that is kept: how long it is, and how much is done in it.
+         */
+        KeptView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Ends S */
+            ends_s: number;
+            /** Actions */
+            actions: number;
+        };
+        /**
+         * LosableView
+         * @description A data bus, module, keypad or control box that can be lost.
+         */
+        LosableView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * MeterReadingView
+         * @description What a meter shows; null where it floats or refuses, which its words say.
+         */
+        MeterReadingView: {
+            /** Kind */
+            kind: string;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+            /** Peak */
+            peak: number | null;
+            /** Lit Percent */
+            lit_percent: number | null;
+        };
+        /**
+         * MeterView
+         * @description A meter on the car, and where it is.
+         */
+        MeterView: {
+            /** Kind */
+            kind: string;
+            /** Red */
+            red?: string | null;
+            /** Black */
+            black?: string | null;
+            /**
+             * Wire
+             * @default
+             */
+            wire: string;
+            /**
+             * Limit A
+             * @default 0
+             */
+            limit_a: number;
+        };
+        /**
+         * SessionView
+         * @description A build at the bench: the order of lists in frames, what is set, what has happened.
+         */
+        SessionView: {
+            /** Revision */
+            revision: number;
+            /** Version */
+            version: number;
+            /** T S */
+            t_s: number;
+            /** Ends S */
+            ends_s: number;
+            /** Rate */
+            rate: number;
+            /** Loads */
+            loads: string[];
+            /** Wires */
+            wires: string[];
+            /** Fuses */
+            fuses: string[];
+            /** By Hand */
+            by_hand: string[];
+            /** Senders */
+            senders: {
+                [key: string]: number;
+            };
+            /** Values By Hand */
+            values_by_hand: string[];
+            /** Lost */
+            lost: string[];
+            /** Faults */
+            faults: components["schemas"]["FaultView"][];
+            /** Meters */
+            meters: {
+                [key: string]: components["schemas"]["MeterView"];
+            };
+            /** Guesses */
+            guesses: components["schemas"]["JudgedView"][];
+            /** Kept */
+            kept: components["schemas"]["KeptView"][];
+            /** Can Be Lost */
+            can_be_lost: components["schemas"]["LosableView"][];
             /** Values */
             values: components["schemas"]["ValueView"][];
-            /** Fall Lines */
-            fall_lines: components["schemas"]["FallLineView"][];
+            frame: components["schemas"]["FrameView"];
+            /** Tape */
+            tape: components["schemas"]["EventView"][];
+            /** Told */
+            told: number;
+        };
+        /**
+         * ValueView
+         * @description A value that something in the car goes by: what it is called, while nobody says otherwise,
+         *     and at most.
+         */
+        ValueView: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: number;
+            /** Most */
+            most: number;
+        };
+        /**
+         * DoRequest
+         * @description Things to do at the bench now, each as an action of a script without its time.
+         */
+        DoRequest: {
+            /** Actions */
+            actions: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * TimeRequest
+         * @description How time is to pass: its rate, a step at once, or a time to go to.
+         */
+        TimeRequest: {
+            /** Rate */
+            rate?: number | null;
+            /** Step S */
+            step_s?: number | null;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * ScriptView
+         * @description What has been done at the bench, as a script that can be played again.
+         */
+        ScriptView: {
+            /** Actions */
+            actions: {
+                [key: string]: unknown;
+            }[];
+            /** Ends S */
+            ends_s: number;
+        };
+        /**
+         * ScriptRequest
+         * @description A script to play: its actions in the order of their times.
+         */
+        ScriptRequest: {
+            /** Actions */
+            actions: {
+                [key: string]: unknown;
+            }[];
+            /** Ends S */
+            ends_s?: number | null;
+        };
+        /**
+         * KeepRequest
+         * @description The name to keep a session under.
+         */
+        KeepRequest: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * OpenRequest
+         * @description A session that is kept, to be played again; up to a time where one is given.
+         */
+        OpenRequest: {
+            /** Session */
+            session: number;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * FaultKindView
+         * @description A kind of fault, what can have it, and the ohms that it takes where it takes any.
+         */
+        FaultKindView: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** On */
+            on: string;
+            /** Takes Ohm */
+            takes_ohm: number | null;
+            /** Fits */
+            fits: components["schemas"]["ThingView"][];
+        };
+        /**
+         * ThingView
+         * @description A wire, part or choice by its id and name.
+         */
+        ThingView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DealRequest
+         * @description How hard the fault is to be that is dealt.
+         */
+        DealRequest: {
+            /**
+             * Hard
+             * @enum {string}
+             */
+            hard: "easy" | "fair" | "nasty";
+        };
+        /**
+         * GuessRequest
+         * @description The wire or part that is thought to have the fault; null gives up.
+         */
+        GuessRequest: {
+            /** Of */
+            of: string | null;
         };
         /**
          * FallLineView
@@ -2601,99 +3158,6 @@ export interface components {
             loss_v: number;
             /** Points */
             points: components["schemas"]["FallPointView"][];
-        };
-        /**
-         * FlasherReadingView
-         * @description The amps that a flasher feeds while lit, and what it does.
-         */
-        FlasherReadingView: {
-            /** Amps */
-            amps: number;
-            /** Works */
-            works: string;
-        };
-        /**
-         * LoadReadingView
-         * @description Volts across a load, its amps, its light, sound, speed or power in % of rated, and whether
-         *     that is enough to be seen.
-         */
-        LoadReadingView: {
-            /** Volts */
-            volts: number;
-            /** Amps */
-            amps: number;
-            /** Output Percent */
-            output_percent: number;
-            /** Is On */
-            is_on: boolean;
-        };
-        /**
-         * LosableView
-         * @description A data bus, module, keypad or control box that can be lost.
-         */
-        LosableView: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-        };
-        /**
-         * RelayReadingView
-         * @description Whether a relay has pulled in, and the volts across its coil.
-         */
-        RelayReadingView: {
-            /** Pulled In */
-            pulled_in: boolean;
-            /** Coil Volts */
-            coil_volts: number;
-        };
-        /**
-         * ValueView
-         * @description A value that something in the car goes by: what it is called, while nobody says otherwise,
-         *     and at most.
-         */
-        ValueView: {
-            /** Name */
-            name: string;
-            /** Said */
-            said: string;
-            /** Unit */
-            unit: string;
-            /** Usual */
-            usual: number;
-            /** Most */
-            most: number;
-        };
-        /**
-         * BenchRequest
-         * @description A state to solve: key, switches by part id, voltmeters by pairs of red and black terminal.
-         *
-         *     ``values`` are engine speed and the like, by name. ``lost`` are buses, modules and keypads that
-         *     do nothing. ``circuit`` asks for that circuit's live fall lines too.
-         */
-        BenchRequest: {
-            /**
-             * Key
-             * @default off
-             * @enum {string}
-             */
-            key: "off" | "accessory" | "run" | "crank";
-            /** Switches */
-            switches?: {
-                [key: string]: string;
-            };
-            /** Meters */
-            meters?: string[][];
-            /** Values */
-            values?: {
-                [key: string]: number;
-            };
-            /** Lost */
-            lost?: string[];
-            /** Circuit */
-            circuit?: string | null;
         };
         /**
          * BandView
@@ -5241,7 +5705,51 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_solve_state: {
+    server_api_bench_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_do: {
         parameters: {
             query?: never;
             header?: never;
@@ -5252,7 +5760,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BenchRequest"];
+                "application/json": components["schemas"]["DoRequest"];
             };
         };
         responses: {
@@ -5262,7 +5770,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BenchAnswer"];
+                    "application/json": components["schemas"]["SessionView"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -5278,6 +5786,576 @@ export interface operations {
             };
             409: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_pass_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_clear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_play: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_open_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_drop_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_fault_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultKindView"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_fault_others: {
+        parameters: {
+            query: {
+                kind: string;
+                of: string;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingView"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_deal_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DealRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_guess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuessRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_bench_live_fall_lines: {
+        parameters: {
+            query: {
+                circuit: string;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FallLineView"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

@@ -3,27 +3,33 @@ import { Button as AButton } from 'ant-design-vue'
 import { computed } from 'vue'
 
 import { saving, useEdits } from '@/api/edits'
-import { useBuild, useBuildId, useReadings } from '@/api/queries'
-import { amps, volts } from '@/format'
-import { KEYS, useBench } from '@/stores/bench'
+import { useBuild, useBuildId } from '@/api/queries'
+import { amps, fixed, volts } from '@/format'
+import { type Key, KEYS, useLive } from '@/stores/live'
 import { useLook } from '@/stores/look'
 
 const emit = defineEmits<{ help: []; find: [] }>()
 
 const id = useBuildId()
-const bench = useBench()
+const live = useLive()
 const look = useLook()
 const { data: build, error: unknown } = useBuild(id)
-const { data: readings, error: benchError } = useReadings(id)
 const { undo, redo } = useEdits(id)
 
-const key = computed(() => bench.stateOf(id.value).key)
-const rpm = computed(() => bench.stateOf(id.value).values.engine_rpm)
-const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ?? 0) > 0.01)
+const now = computed(() => live.calm)
+const rpm = computed(() => now.value?.engine_rpm ?? 0)
+
+/** The key springs back from crank: it cranks for as long as it is held there. */
+function turn(position: Key): void {
+  void live.do({ do: 'key', to: position })
+}
+function letGo(): void {
+  if (live.session?.frame.key === 'crank' || now.value?.key === 'crank') turn('run')
+}
 </script>
 
 <template>
-  <header class="bar" :class="{ live }">
+  <header class="bar" :class="{ live: live.isLive }">
     <RouterLink class="word" :to="{ name: 'builds' }" title="All builds">OILSTONE</RouterLink>
     <span class="build">{{ build?.name }}</span>
 
@@ -32,8 +38,14 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
         v-for="position in KEYS"
         :key="position"
         role="radio"
-        :aria-checked="key === position"
-        @click="bench.change(id, { key: position })"
+        :aria-checked="live.key === position"
+        :title="position === 'crank' ? 'Cranks for as long as it is held' : undefined"
+        @click="position !== 'crank' && turn(position)"
+        @pointerdown="position === 'crank' && turn(position)"
+        @pointerup="position === 'crank' && letGo()"
+        @pointerleave="position === 'crank' && letGo()"
+        @keydown.space.enter="position === 'crank' && !$event.repeat && turn(position)"
+        @keyup.space.enter="position === 'crank' && letGo()"
       >
         {{ position }}
       </button>
@@ -41,14 +53,13 @@ const live = computed(() => key.value !== 'off' || (readings.value?.battery_a ??
     <RouterLink class="bench" :to="{ name: 'bench', params: { id } }">Bench</RouterLink>
 
     <span class="reading" role="status">
-      <template v-if="benchError">
-        <b class="trouble">■ does not settle</b>
+      <b v-if="live.lost" class="trouble">■ not in touch</b>
+      <b v-else-if="now && !now.settled" class="trouble">■ does not settle</b>
+      <template v-else-if="live.isLive">
+        <b>● LIVE {{ volts(now?.battery_v) }} · {{ amps(now?.battery_a) }}</b>
+        <span class="engine">{{ rpm > 1 ? `engine ${fixed(rpm, 0)} rpm` : 'engine off' }}</span>
       </template>
-      <template v-else-if="live">
-        <b>● LIVE {{ volts(readings?.battery_v) }} · {{ amps(readings?.battery_a) }}</b>
-        <span class="engine">{{ rpm ? `engine ${rpm} rpm` : 'engine off' }}</span>
-      </template>
-      <template v-else>○ dead · battery {{ volts(readings?.battery_v) }}</template>
+      <template v-else-if="now">○ dead · battery {{ volts(now.battery_v) }}</template>
     </span>
 
     <span class="saved" role="status">

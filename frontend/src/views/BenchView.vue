@@ -1,104 +1,89 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 
-import { useBenchState, useBuild, useBuildId, useReadings, useResults } from '@/api/queries'
-import CarPlan from '@/components/CarPlan.vue'
-import DriverControls from '@/components/DriverControls.vue'
-import VoltMeter from '@/components/VoltMeter.vue'
-import { fixed } from '@/format'
-import { useBench } from '@/stores/bench'
+import { useBuild, useBuildId, useResults } from '@/api/queries'
+import BenchChosen from '@/components/BenchChosen.vue'
+import BenchControls from '@/components/BenchControls.vue'
+import BenchFaults from '@/components/BenchFaults.vue'
+import BenchLoads from '@/components/BenchLoads.vue'
+import BenchMeters from '@/components/BenchMeters.vue'
+import BenchPanel from '@/components/BenchPanel.vue'
+import BenchPlan from '@/components/BenchPlan.vue'
+import BenchTape from '@/components/BenchTape.vue'
+import BenchTime from '@/components/BenchTime.vue'
+import { useLive } from '@/stores/live'
 
 const id = useBuildId()
-const bench = useBench()
+const route = useRoute()
+const live = useLive()
 const { data: build } = useBuild(id)
-const { data: readings, error } = useReadings(id)
 const { data: results } = useResults(id)
-const state = useBenchState(id)
 
-const wired = computed(
-  () =>
-    new Set(
-      build.value?.wires.flatMap((wire) => [wire.from_terminal, wire.to_terminal])
-        .map((terminal) => terminal.split('.')[0]),
-    ),
-)
-const loads = computed(
-  () =>
-    build.value?.parts
-      .filter((part) => part.kind === 'load' && wired.value.has(part.id))
-      .map((part) => ({ part, reading: readings.value?.loads[part.id] })) ?? [],
-)
-const relaysIn = computed(
-  () =>
-    build.value?.parts.filter((part) => readings.value?.relays[part.id]?.pulled_in)
-      .map((part) => part.name) ?? [],
+const chosen = ref<string | null>(null)
+const active = ref<{ meter: string; probe: 'red' | 'black' }>({ meter: '1', probe: 'red' })
+const byHeat = ref(false)
+const below = ref<'tape' | 'loads'>('tape')
+const meters = ref<InstanceType<typeof BenchMeters>>()
+const part = computed(() => build.value?.parts.find((row) => row.id === chosen.value))
+
+/** A link names a session that was kept, and the moment to stand still at. */
+const stop = watch(
+  () => live.session,
+  (session) => {
+    if (!session) return
+    stop()
+    const { session: kept, at } = route.query
+    if (kept) void live.openKept(Number(kept), at === undefined ? null : Number(at))
+  },
+  { immediate: false },
 )
 
-function probe(load: string): void {
-  bench.change(id.value, { red: `${load}.+`, black: `${load}.-` })
+function across(load: string): void {
+  chosen.value = load
+  const row = build.value?.parts.find((known) => known.id === load)
+  const ends = ['+', '-'].map((name) => (row?.housed ? `${row.housed.unit}.${row.housed.pins[name]}` : `${load}.${name}`))
+  if (!ends.some((end) => end.endsWith('undefined'))) meters.value?.across(ends[0]!, ends[1]!)
 }
 </script>
 
 <template>
   <div v-if="build" class="bench">
-    <aside>
-      <DriverControls :build="build" />
-    </aside>
-    <div class="plan">
-      <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
-      <CarPlan
-        :build="build"
-        :readings="error ? undefined : readings"
-        :sizes="results"
-        :red="state.red"
-        :black="state.black"
-        @probe="probe"
-      />
-    </div>
-    <div class="readings">
-      <VoltMeter :build="build" :readings="error ? undefined : readings" />
-      <div class="sheet list">
-        <table>
-          <caption class="visually-hidden">
-            What every load does now
-          </caption>
-          <thead>
-            <tr>
-              <th scope="col">Load</th>
-              <th scope="col" class="figure">V</th>
-              <th scope="col" class="figure">A</th>
-              <th scope="col">Does, of rated</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr
-              v-for="row in loads"
-              :key="row.part.id"
-              :class="{ on: row.reading?.is_on && !error }"
-            >
-              <td>
-                <button :title="`Voltmeter across ${row.part.name}`" @click="probe(row.part.id)">
-                  {{ row.part.name }}
-                </button>
-              </td>
-              <td class="figure">{{ error ? '–' : fixed(row.reading?.volts, 2) }}</td>
-              <td class="figure">{{ error ? '–' : fixed(row.reading?.amps, 2) }}</td>
-              <td>
-                <template v-if="error">–</template>
-                <template v-else-if="row.reading?.is_on">
-                  {{ fixed(row.reading?.output_percent, 0) }} % {{ row.part.output_word }}
-                </template>
-                <span v-else class="quiet">off</span>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <p v-if="loads.length === 0" class="empty">No wired loads yet: wire them in Take stock.</p>
-      </div>
-      <p class="relays quiet" role="status">
-        {{ relaysIn.length ? `Pulled in: ${relaysIn.join(', ')}.` : 'No relay has pulled in.' }}
-        Cold garage, engine off; steady readings.
+    <aside class="controls-pane"><BenchControls :build="build" /></aside>
+    <div class="middle">
+      <BenchTime />
+      <p v-if="live.lost" class="refusal" role="alert">The bench is out of touch; it goes on where it was once it answers.</p>
+      <p v-else-if="live.refused" class="refusal" role="alert">{{ live.refused }}</p>
+      <p v-else-if="live.calm && !live.calm.settled" class="refusal" role="alert">
+        The voltages do not settle in this state. Take a fault out, or go back to before it.
       </p>
+      <div class="stage">
+        <BenchPlan :build="build" :results="results" :chosen="chosen" :by-heat="byHeat" @choose="chosen = $event" />
+      </div>
+    </div>
+    <div class="instruments">
+      <BenchChosen
+        v-if="part"
+        :build="build"
+        :part="part"
+        :active="active"
+        @pick="meters?.pick($event)"
+        @across="across(part.id)"
+        @clamp="meters?.clampOn($event)"
+        @close="chosen = null"
+      />
+      <BenchMeters ref="meters" v-model:active="active" :build="build" />
+      <BenchPanel :build="build" :results="results" @choose="chosen = $event" />
+      <BenchFaults :build="build" :chosen="chosen" />
+    </div>
+    <div class="below">
+      <div class="tabs" role="tablist" aria-label="Below the plan">
+        <button role="tab" :aria-selected="below === 'tape'" @click="below = 'tape'">What happened</button>
+        <button role="tab" :aria-selected="below === 'loads'" @click="below = 'loads'">Every load</button>
+        <label class="heat"><input v-model="byHeat" type="checkbox" /> wires by heat</label>
+      </div>
+      <BenchTape v-if="below === 'tape'" />
+      <BenchLoads v-else :build="build" @choose="across" />
     </div>
   </div>
 </template>
@@ -107,68 +92,109 @@ function probe(load: string): void {
 .bench {
   display: grid;
   height: 100%;
-  grid-template-columns: 270px minmax(240px, 1fr) 372px;
+  grid-template-areas: 'controls middle instruments' 'controls below instruments';
+  grid-template-columns: 278px minmax(240px, 1fr) 304px;
+  grid-template-rows: minmax(0, 1fr) 158px;
 }
 
-aside,
-.readings {
+.controls-pane,
+.instruments {
   overflow-y: auto;
 }
 
-aside {
+.controls-pane {
   border-right: 1px solid var(--rule);
+  grid-area: controls;
 }
 
-.plan {
+.middle {
+  display: flex;
+  min-width: 0;
   min-height: 0;
-  padding: 8px;
+  flex-direction: column;
+  grid-area: middle;
 }
 
-.readings {
-  padding: 10px 12px;
+.stage {
+  position: relative;
+  min-height: 0;
+  flex: 1;
+}
+
+.instruments {
+  padding: 8px 10px;
   border-left: 1px solid var(--rule);
+  grid-area: instruments;
 }
 
-.list {
-  margin-top: 10px;
+.below {
+  display: flex;
+  min-height: 0;
+  flex-direction: column;
+  border-top: 1px solid var(--rule);
+  grid-area: below;
 }
 
-.list td {
-  padding: 2px 8px;
+.below > :last-child {
+  min-height: 0;
+  flex: 1;
 }
 
-.list button {
-  padding: 0;
+.tabs {
+  display: flex;
+  gap: 4px;
+  padding: 2px 10px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.heat {
+  margin-left: auto;
+  align-self: center;
+}
+
+.tabs button {
+  padding: 3px 10px;
   border: 0;
+  border-bottom: 2px solid transparent;
   background: none;
-  color: inherit;
+  color: var(--quiet);
   cursor: pointer;
-  font: inherit;
-  text-align: left;
-}
-
-tr.on td {
-  color: var(--amber-ink);
+  font-family: var(--heading);
+  font-size: 15px;
   font-weight: 600;
 }
 
-.relays {
-  margin-top: 8px;
-  font-size: 13px;
+.tabs button[aria-selected='true'] {
+  border-bottom-color: var(--copper);
+  color: var(--ink);
 }
 
 @media (max-width: 1000px) {
   .bench {
     height: auto;
-    grid-template-columns: minmax(300px, 1fr) minmax(300px, 1fr);
+    grid-template-areas: 'middle middle' 'controls instruments' 'below below';
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    grid-template-rows: auto auto auto;
   }
 
-  .plan {
-    grid-row: 2;
+  .stage {
+    height: 62vh;
   }
 
-  .readings {
-    grid-row: 1 / span 2;
+  .below {
+    height: 260px;
+  }
+}
+
+@media (max-width: 640px) {
+  .bench {
+    grid-template-areas: 'middle' 'controls' 'instruments' 'below';
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .instruments,
+  .controls-pane {
+    border: 0;
   }
 }
 </style>

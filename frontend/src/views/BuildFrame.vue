@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button as AButton } from 'ant-design-vue'
-import { defineAsyncComponent, nextTick, ref, watch } from 'vue'
+import { defineAsyncComponent, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { conflict, refusal, useEdits } from '@/api/edits'
@@ -14,7 +14,7 @@ import TroubleBar from '@/components/TroubleBar.vue'
 import { clock } from '@/format'
 import { useShortcuts } from '@/shortcuts'
 import { stages } from '@/stages'
-import { KEYS, useBench } from '@/stores/bench'
+import { KEYS, useLive } from '@/stores/live'
 
 const FindAnything = defineAsyncComponent(() => import('@/components/FindAnything.vue'))
 const ShortcutsHelp = defineAsyncComponent(() => import('@/components/ShortcutsHelp.vue'))
@@ -22,13 +22,22 @@ const ShortcutsHelp = defineAsyncComponent(() => import('@/components/ShortcutsH
 const id = useBuildId()
 const route = useRoute()
 const router = useRouter()
-const bench = useBench()
+const live = useLive()
 const { data: build, error, dataUpdatedAt, isFetching, refetch } = useBuild(id)
 const { undo, redo } = useEdits(id)
 const helpOpen = ref(false)
 const findingsOpen = ref(false)
 const findOpen = ref(false)
 
+const FRAME_S = 0.04
+const CALM_S = 0.25
+/** Each screen shows what is live; the bench as it moves, the others a few times a second. */
+watch(
+  [id, () => route.name === 'bench', () => build.value !== undefined],
+  ([of, moving, known]) => live.follow(known ? of : 0, moving ? FRAME_S : CALM_S),
+  { immediate: true },
+)
+onBeforeUnmount(() => live.follow(0, CALM_S))
 watch(() => route.name, clearTrouble)
 watch(
   () => build.value?.name,
@@ -53,7 +62,8 @@ async function newLine(): Promise<void> {
 
 useShortcuts({
   stage: (number) => stages[number - 1] && go(stages[number - 1]!.name),
-  key: (position) => bench.change(id.value, { key: KEYS[position]! }),
+  key: (position) => void live.do({ do: 'key', to: KEYS[position]! }),
+  letGo: () => live.key === 'crank' && void live.do({ do: 'key', to: 'run' }),
   bench: () => go('bench'),
   findings: () => (findingsOpen.value = !findingsOpen.value),
   newLine,

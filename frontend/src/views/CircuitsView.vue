@@ -7,7 +7,7 @@ import {
   useBuildId,
   useCandidates,
   useDesignFallLines,
-  useReadings,
+  useLiveFallLines,
   useResults,
   useSchematic,
   useTimeCurrent,
@@ -25,6 +25,7 @@ import VerdictMark from '@/components/VerdictMark.vue'
 import WhyThisSize from '@/components/WhyThisSize.vue'
 import WireHeat from '@/components/WireHeat.vue'
 import { fixed } from '@/format'
+import { useLive } from '@/stores/live'
 
 const id = useBuildId()
 const route = useRoute()
@@ -47,7 +48,12 @@ const chosenId = computed(() => {
 const chosen = computed(() => ledger.value.find((row) => row.circuit.id === chosenId.value))
 const road = ref('')
 const { data: design } = useDesignFallLines(id, chosenId, road)
-const { data: readings } = useReadings(id, chosenId)
+const bench = useLive()
+const isLive = computed(() => bench.isLive)
+const { data: liveLines } = useLiveFallLines(id, chosenId, isLive)
+const liveWires = computed(() =>
+  bench.isLive && bench.calm ? Object.fromEntries(bench.session?.wires.map((wire, n) => [wire, bench.calm!.wire_a[n] ?? 0]) ?? []) : undefined,
+)
 
 const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, chosenId)
 const vary = ref<string[]>()
@@ -82,7 +88,7 @@ const line = computed(
   () => design.value?.find((row) => row.load === loadId.value) ?? design.value?.[0],
 )
 const liveLine = computed(() =>
-  readings.value?.fall_lines.find((row) => row.load === line.value?.load && row.load_v > 0.5),
+  isLive.value ? liveLines.value?.find((row) => row.load === line.value?.load && row.load_v > 0.5) : undefined,
 )
 const shownLine = computed(() => liveLine.value ?? line.value)
 const loadName = computed(
@@ -249,7 +255,7 @@ function fuseText(fuse: string | null | undefined): string {
         :drawing="drawing"
         :title="chosen.circuit.name"
         :file="`/api/builds/${id}/circuits/${chosenId}/schematic.svg`"
-        :live="readings?.wires"
+        :live="liveWires"
         :troubled="findings.flatMap((row) => row.parts)"
         :refused="drawingError?.message"
         :comes="drawingComes"

@@ -9,13 +9,13 @@ import { useBuild, useBuildId, useCircuitProof, useProofStates } from '@/api/que
 import ProofRecord from '@/components/ProofRecord.vue'
 import { fixed, typedNumber } from '@/format'
 import { terminalName } from '@/names'
-import { useBench } from '@/stores/bench'
+import { type Action, useLive } from '@/stores/live'
 
 const id = useBuildId()
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
-const bench = useBench()
+const live = useLive()
 const { data: build } = useBuild(id)
 const { data: states } = useProofStates(id)
 
@@ -93,7 +93,8 @@ function stateWord(circuitId: string): string {
 
 function operateOnBench(): void {
   if (!proof.value) return
-  bench.change(id.value, { key: proof.value.key, switches: { ...proof.value.switches } })
+  const switches: Action[] = Object.entries(proof.value.switches).map(([of, to]) => ({ do: 'switch', of, to }))
+  void live.clear().then(() => live.do({ do: 'key', to: proof.value!.key }, ...switches))
   void router.push({ name: 'bench', params: { id: id.value } })
 }
 

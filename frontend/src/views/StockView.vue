@@ -2,12 +2,13 @@
 import { computed, ref } from 'vue'
 
 import { refusal, useEdits } from '@/api/edits'
-import { useBuild, useBuildId, useChoices, usePhotos, useReadings, useResults, useStock } from '@/api/queries'
+import { useBuild, useBuildId, useChoices, usePhotos, useResults, useStock } from '@/api/queries'
 import NewLoad from '@/components/NewLoad.vue'
 import RowDetail from '@/components/RowDetail.vue'
 import StockGrid, { type TypedRow } from '@/components/StockGrid.vue'
 import StockTabs from '@/components/StockTabs.vue'
 import { fixed } from '@/format'
+import { useLive } from '@/stores/live'
 import { type Grouping, gridColumns, gridGroups } from '@/stock'
 
 const id = useBuildId()
@@ -15,7 +16,9 @@ const { data: build } = useBuild(id)
 const { data: stock } = useStock(id)
 const { data: results } = useResults(id)
 const { data: choices } = useChoices(id)
-const { data: readings } = useReadings(id)
+const bench = useLive()
+/** What each load draws now, in A, by its id. */
+const now = computed(() => bench.isLive && bench.calm ? new Map(bench.session?.loads.map((load, n) => [load, bench.calm!.load_a[n]])) : undefined)
 const { data: photos } = usePhotos(id)
 const { edit } = useEdits(id)
 
@@ -27,7 +30,7 @@ const opened = ref<string | null>(null)
 
 const rows = computed(() => stock.value?.rows ?? [])
 const rowOf = computed(() => new Map(rows.value.map((row) => [row.part, row])))
-const live = computed(() => (readings.value?.battery_a ?? 0) > 0.01)
+const live = computed(() => bench.isLive)
 const places = computed(() => build.value?.places.map((place) => place.name) ?? [])
 const columns = computed(() =>
   stock.value ? gridColumns(stock.value, places.value, choices.value, allColumns.value) : [],
@@ -97,7 +100,7 @@ function fuse(part: string): string {
         :columns="columns"
         :groups="groups"
         :sorted="sorted"
-        :stamp="[results, readings, photos]"
+        :stamp="[results, now, photos]"
         :extra="live ? 4 : 3"
         :extra-width="live ? 232 : 166"
         :save="save"
@@ -121,7 +124,7 @@ function fuse(part: string): string {
             <span v-else-if="rowOf.get(part)?.wiring" class="quiet">not wired</span>
           </td>
           <td class="figure">{{ wireSize(part) }}</td>
-          <td v-if="live" class="figure live">{{ readings?.loads[part] ? fixed(readings.loads[part]!.amps, 2) : '' }}</td>
+          <td v-if="live" class="figure live">{{ now?.has(part) ? fixed(now.get(part), 2) : '' }}</td>
           <td class="more">
             <button
               v-if="part"
