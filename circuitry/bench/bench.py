@@ -22,9 +22,17 @@ import numpy as np
 from circuitry.bench.asking import LiveAsked
 from circuitry.bench.faults import KINDS, Effects, Fault, effects_of, miswired
 from circuitry.bench.happening import Happening
-from circuitry.bench.meters import Meter
+from circuitry.bench.meters import LEAD_FUSE, PROBE_BREAKER_A, Meter
 from circuitry.bench.moment import Moment, moment_from
-from circuitry.bench.readings import OHMS_OHM, OHMS_V, Frame, frame_of, joins_of, nodes_of
+from circuitry.bench.readings import (
+    OHMS_OHM,
+    OHMS_V,
+    Frame,
+    frame_of,
+    joins_of,
+    nodes_of,
+    reading_of,
+)
 from circuitry.bench.rig import Rig, WireHeats, wire_heats
 from circuitry.bench.script import Action
 from circuitry.bench.standins import Engine, to_next_edge
@@ -33,6 +41,7 @@ from circuitry.bench.working import Doing
 from circuitry.design.state import State, Supply
 from circuitry.devices.battery import battery_supply, capacity_ah, open_circuit_v
 from circuitry.devices.electronics import on
+from circuitry.devices.fuse import Melting
 from circuitry.devices.given import SHARES
 from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
@@ -209,6 +218,9 @@ class Bench:
             melting = rates > 0
             if melting.any():
                 yield max(float(((1 - at[melting]) / rates[melting]).min()), SHORTEST_STEP_S)
+        melts = self._lead_melts(moment, self.point)
+        if melts > 0:
+            yield max((1 - moment.lead_at) / melts, SHORTEST_STEP_S)
         for pair, since_s in moment.ramps.items():
             if moment.t_s < since_s + rig.ramps[pair].seconds:
                 yield rig.ramps[pair].seconds / RAMP_STEPS
@@ -275,6 +287,7 @@ class Bench:
         drawn_a = point.operating.element_a[rig.live.battery_rows]
         holds = np.array([capacity_ah(self.build.parts[name]) for name in rig.live.batteries])
         after.charge = np.clip(after.charge + drawn_a * step_s / 3600 / holds, 0.0, 1.0)
+        after.lead_at = max(after.lead_at + step_s * self._lead_melts(after, point), 0.0)
         around = rig.around
         starter = max((self.percent(load) for load in around.starters), default=0.0)
         fed = all(self.percent(load) >= 40.0 for load in around.needs) and (
@@ -481,6 +494,22 @@ class Bench:
         volts = np.nan_to_num(point.operating.node_v)
         return float(join.siemens * (volts[join.node_a] - volts[join.node_b] - join.emf_v))
 
+    def _lead_melts(self, moment: Moment, point: Point) -> float:
+        """How fast the fuse of a jumper or the breaker of a probe melts, per second."""
+        meter = moment.meters.get("lead")
+        if meter is None or meter.kind == "bench supply":
+            return 0.0
+        law = Melting(LEAD_FUSE, meter.limit_a or PROBE_BREAKER_A)
+        return float(law.rate(self.lead_amps(moment, point), moment.lead_at))
+
+    def _hold_peaks(self) -> None:
+        """Note the largest that each meter has shown since it was put on."""
+        for name, meter in self.moment.meters.items():
+            if meter.kind in ("clamp", "voltmeter"):
+                value = reading_of(self, self.moment, self.point, name).value or 0.0
+                held = self.moment.peaks.get(name, 0.0)
+                self.moment.peaks[name] = max(held, value, key=abs)
+
     def ohms_between(self, moment: Moment, meter: Meter) -> float | None:
         """What an ohmmeter finds between its probes, by a milliamp at most; None where nothing
         joins them."""
@@ -502,10 +531,9 @@ class Bench:
     @cached_property
     def flashed_a(self) -> dict[tuple[str, str], float]:
         """What the lamps of each channel that flashes take, by part and position."""
+        takes_a = {load.name: rated_current_a(load) for load in self.build.parts_of_kind("load")}
         return {
-            (line.id, on(row.name)): sum(
-                rated_current_a(self.build.parts[load]) for load in row.loads
-            )
+            (line.id, on(row.name)): sum(takes_a[load] for load in row.loads)
             for line in (modules(self.sizing).modules if self.rig.flashing else ())
             for row in line.channels
         }
@@ -588,12 +616,14 @@ class Bench:
 
     def _happen(self) -> None:
         """Let everything happen that is due now, until nothing more does."""
+        self._hold_peaks()
         for _ in range(MOST_AT_ONCE):
             if not Happening(self).now():
                 return
             self.moment.step_s = FIRST_STEP_S
             self.moment.curve[:] = 0.0
             self.point = self._solved(self.moment)
+            self._hold_peaks()
 
 
 def changes_wiring(fault: Fault) -> bool:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from circuitry.bench.faults import Fault
-from circuitry.bench.meters import PROBE_BREAKER_A, SUPPLY_V
+from circuitry.bench.meters import SUPPLY_V
 from circuitry.bench.moment import Clock, Trip
 from circuitry.bench.standins import COLD_AT_C, HOT_AT_C
 from circuitry.bench.tape import Event
@@ -34,8 +34,6 @@ WARM_S = 0.14
 LAMP_MISSING = 0.7
 """A module that feeds less than this share of what its lamps take beats twice as fast."""
 TOUCHES_S, LEAVES_S = (0.05, 0.4), (0.4, 3.0)
-BLOWS_AT = 1.35
-"""Times its rating, at which the fuse of a jumper or the breaker of a probe opens."""
 CHATTERS = 6
 """Moves of a relay within a second, from which they are told as one thing."""
 SHORTS = ("short to ground", "short to wire", "chafe")
@@ -333,8 +331,7 @@ class Happening:
         amps = bench.lead_amps(moment, bench.point)
         if meter.kind == "bench supply":
             return self._limit(abs(amps), meter.limit_a)
-        limit_a = meter.limit_a or PROBE_BREAKER_A
-        if abs(amps) <= BLOWS_AT * limit_a:
+        if moment.lead_at < 1 - 1e-6:
             return False
         moment.parted.add("lead")
         fuse = "fuse of the jumper blows" if meter.kind == "fused jumper" else "probe trips"

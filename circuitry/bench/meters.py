@@ -18,6 +18,8 @@ PROBES = ("voltmeter", "ohmmeter", *LAMPS_W)
 JUMPER_OHM, PROBE_OHM, SUPPLY_OHM = 0.02, 0.05, 0.02
 USUAL_JUMPER_A, PROBE_BREAKER_A, USUAL_SUPPLY_A, SUPPLY_V = 5.0, 8.0, 5.0, 13.0
 MOST_A = 30.0
+LEAD_FUSE = "regular blade"
+"""The family whose curve the fuse of a jumper and the breaker of a probe go by."""
 LIVE_V = 0.05
 """Across an ohmmeter's probes: above it what is measured is live."""
 CONTINUITY_OHM = 10.0

@@ -69,6 +69,7 @@ class Moment:
     since_s: dict[str, float] = field(default_factory=dict)
     chafes: dict[str, tuple[float, int]] = field(default_factory=dict)
     supply_v: float = SUPPLY_V
+    lead_at: float = 0.0
     peaks: dict[str, float] = field(default_factory=dict)
     memory: Memory = field(default_factory=Memory)
 

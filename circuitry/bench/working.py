@@ -133,7 +133,9 @@ class Doing:
     def _meter(self) -> None:
         of, meter = self._action.of, self._action.meter
         self._moment.peaks.pop(of, None)
-        self._moment.parted.discard("lead")
+        if of == "lead":
+            self._moment.parted.discard("lead")
+            self._moment.lead_at = 0.0
         if meter is None:
             self._moment.meters.pop(of, None)
         else:

@@ -37,6 +37,10 @@ from circuitry.network.lag_table import LagTable
 from circuitry.network.law_table import LawTable
 from circuitry.network.network import Network
 
+LONGEST_STEP_V = 20.0
+"""Between an alternator at its limit and a full battery nearly nothing has a slope: a step of
+Newton's method is held to what volts can be in a car."""
+
 
 @dataclass(frozen=True)
 class Join:
@@ -263,5 +267,6 @@ class _Newton:
             weights = np.linalg.solve(small, siemens * (self._columns.T @ found))
             found = np.asarray(found - answers @ weights, dtype=float)
         step_v = np.zeros(equations.node_count)
-        step_v[equations.unknown] = found
+        longest_v = float(np.abs(found).max(initial=0.0))
+        step_v[equations.unknown] = found * min(1.0, LONGEST_STEP_V / max(longest_v, 1e-9))
         return step_v

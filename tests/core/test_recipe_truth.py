@@ -54,7 +54,13 @@ def written(recipe: str, answers: tuple[tuple[str, Any], ...] = ()) -> Network:
     given = {name: _thawed(value) for name, value in answers}
     build = write_recipe(bare_car(), RECIPES[recipe], given)
     check(build)
-    return Network(size_build(build).build)
+    return network_of(build)
+
+
+def network_of(build: Build) -> Network:
+    sizing = size_build(build)
+    sizing.build.derived["sizing"] = sizing  # for whoever wants to power it up
+    return Network(sizing.build)
 
 
 def _thawed(value: Any) -> Any:
@@ -132,7 +138,7 @@ class LampTruthTest(TruthCase):
         car = self.written("side-and-tail", (("fuses", "one for each side"),)).build
         left = next(part.id for part in car.parts.values() if part.name == "Side lamps left")
         wires = {k: w for k, w in car.wires.items() if w.to_terminal.part != left}
-        alive = self.alive(Network(replace(car, wires=wires)), light_switch="side")
+        alive = self.alive(network_of(replace(car, wires=wires)), light_switch="side")
         self.assertEqual(alive, {"side-lamp-right", "tail-lamp-right"})
 
     def test_stop_lamps(self) -> None:
@@ -333,7 +339,7 @@ class OnModules:
         build = write_recipe(car_with_modules(), RECIPES[recipe], given)
         check(build)
         self.assertFalse([row.name for row in build.parts_of_kind("relay", "flasher")])
-        return Network(size_build(build).build)
+        return network_of(build)
 
 
 class LampTruthOnModulesTest(OnModules, LampTruthTest):
