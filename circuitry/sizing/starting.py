@@ -171,7 +171,11 @@ def hardest_start(
             asked.append((Pulse(held_a, AT_THE_STOP_S), stopped, True))
         found += [
             Start(
-                loads, what.peak_a, what.seconds, middle_time_s(family, rating_a, what.peak_a), end
+                loads,
+                what.peak_a,
+                what.seconds,
+                float(middle_time_s(family, rating_a, what.peak_a)),
+                end,
             )
             for what, loads, end in asked
             if what.seconds > 0

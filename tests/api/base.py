@@ -6,7 +6,7 @@ from typing import Any
 
 from django.test import TestCase
 
-from server.builds import models, results, storage
+from server.builds import live, models, results, storage
 from tests.core.cars import roadster
 
 
@@ -16,6 +16,7 @@ class ApiTest(TestCase):
         self.enterContext(warnings.catch_warnings())
         warnings.filterwarnings("error", message="Pydantic serializer")
         results.forget()
+        live.forget()
         self.build = storage.create(roadster())
         self.url = f"/api/builds/{self.build.pk}"
 
@@ -35,6 +36,10 @@ class ApiTest(TestCase):
             base = models.Build.objects.get(pk=self.build.pk).revision
         body = {"base": base, "label": label, "operations": list(operations)}
         return self.post("/edits", body, expect)
+
+    def do(self, *actions: dict, expect: int = 200) -> Any:
+        """Do things at the bench."""
+        return self.post("/bench/do", {"actions": list(actions)}, expect)
 
     def move(self, word: str, base: int, expect: int = 200) -> Any:
         return self.post(f"/{word}", {"base": base}, expect)

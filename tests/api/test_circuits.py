@@ -89,5 +89,6 @@ class CircuitsApiTest(ApiTest):
     def test_a_bench_with_the_engine_running_charges(self) -> None:
         self.write("charging", rated_a=55)
         for rpm, charging in ((0, False), (3000, True)):
-            body = {"key": "run", "switches": {}, "meters": [], "values": {"engine_rpm": rpm}}
-            self.assertEqual(self.post("/bench", body)["battery_a"] < 0, charging)
+            self.do({"do": "key", "to": "run"}, {"do": "value", "of": "engine_rpm", "to": rpm})
+            frame = self.post("/bench/time", {"rate": 0, "step_s": 2.0})["frame"]
+            self.assertEqual((frame["battery_a"] < 0, frame["alternator_a"] > 0), (charging,) * 2)

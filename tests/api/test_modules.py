@@ -53,12 +53,15 @@ class ModulesTest(ApiTest):
         self.assertLessEqual(set(rear["names"]), set(after["done"]))
 
     def test_what_is_lost_on_the_bench_does_nothing(self) -> None:
-        body = {"key": "off", "switches": {"brake-pedal": "pressed"}}
-        lit = self.post("/bench", body)
-        self.assertTrue(lit["loads"]["stop-lamp-left"]["is_on"])
+        self.do({"do": "switch", "of": "brake-pedal", "to": "pressed"})
+        lit = self.post("/bench/time", {"rate": 0, "step_s": 1.0})
+        lamp = lit["loads"].index("stop-lamp-left")
+        self.assertGreater(lit["frame"]["load_percent"][lamp], 40)
         self.assertIn("rear-module", [row["id"] for row in lit["can_be_lost"]])
-        dark = self.post("/bench", {**body, "lost": ["rear-module", "no-such-thing"]})
-        self.assertFalse(dark["loads"]["stop-lamp-left"]["is_on"])
+        self.do({"do": "lose", "of": "rear-module"})
+        dark = self.post("/bench/time", {"step_s": 1.0})
+        self.assertEqual(dark["lost"], ["rear-module"])
+        self.assertLess(dark["frame"]["load_percent"][lamp], 1)
 
     def test_a_car_without_modules_has_nothing_to_change_over_to(self) -> None:
         super().setUp()

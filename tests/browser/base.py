@@ -14,7 +14,7 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
-from tests.browser.running import RunningServer, launch, read_notice
+from tests.browser.running import TEST_CARS, RunningServer, launch, read_notice
 
 WAIT_MS = 15_000
 expect.set_options(timeout=WAIT_MS)
@@ -22,6 +22,8 @@ expect.set_options(timeout=WAIT_MS)
 
 class BrowserTest(TestCase):
     """Each test has a server of its own with fresh demo data, and a fresh browser profile."""
+
+    cars = TEST_CARS
 
     playwright: Playwright
     browser: Browser
@@ -34,7 +36,7 @@ class BrowserTest(TestCase):
         cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
-        self.server = RunningServer()
+        self.server = RunningServer(self.cars)
         self.addCleanup(self.server.close)
         self.outside: list[str] = []
         self.errors: list[str] = []

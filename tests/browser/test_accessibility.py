@@ -33,6 +33,12 @@ VIEWS = {
 DARK = ("take stock", "draft", "modules", "circuits", "size", "bench", "power up a circuit")
 
 
+def filled(page: Page) -> None:
+    """Wait until a view has what it shows; the bench's frames never stop coming."""
+    page.get_by_role("main").first.wait_for()
+    page.wait_for_timeout(1200)
+
+
 def barriers(page: Page) -> list[str]:
     """What stands in the way on this page: the rule, and the first thing that breaks it."""
     page.evaluate(AXE.read_text(encoding="utf-8"))
@@ -52,7 +58,7 @@ class AccessibilityTest(BrowserTest):
         found = {}
         for name, path in VIEWS.items():
             page.goto(f"{self.server.address}{path}")
-            page.wait_for_load_state("networkidle")
+            filled(page)
             found[name] = barriers(page)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
 
@@ -63,11 +69,11 @@ class AccessibilityTest(BrowserTest):
         found = {}
         for name in DARK:
             page.goto(f"{self.server.address}{VIEWS[name]}")
-            page.wait_for_load_state("networkidle")
+            filled(page)
             found[f"{name}, dark"] = barriers(page)
         page.set_viewport_size({"width": 768, "height": 1024})
         for name in ("bench", "power up a circuit"):
             page.goto(f"{self.server.address}{VIEWS[name]}")
-            page.wait_for_load_state("networkidle")
+            filled(page)
             found[f"{name}, tablet"] = barriers(page)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})

@@ -8,7 +8,7 @@ from tests.browser.base import BrowserTest, cell, type_cell
 
 
 def volts_shown(page: Page) -> float:
-    meter = page.get_by_label("Voltmeter").locator("output")
+    meter = page.get_by_label("Meter 1 shows")
     expect(meter).to_have_text(re.compile(r"^-?\d+\.\d\d V$"))
     return float(meter.inner_text().removesuffix(" V"))
 
@@ -71,21 +71,23 @@ class JourneyTest(BrowserTest):
         page.get_by_role("link", name="Bench").click()
         page.get_by_role("radio", name="run", exact=True).click()
         expect(page.get_by_text("● LIVE")).to_be_visible()
+        page.get_by_role("tab", name="Every load").click()
         lamp = page.get_by_role("row").filter(has_text="Rear fog lamp")
         expect(lamp).to_contain_text("off")
         page.get_by_role("radiogroup", name="Rear fog lamp switch").get_by_role(
             "radio", name="on"
         ).click()
         expect(lamp).to_contain_text("% light")
-        page.get_by_role("button", name="Rear fog lamp", exact=True).click()
+        page.get_by_role("row").get_by_role("button", name="Rear fog lamp", exact=True).click()
         self.assertAlmostEqual(volts_shown(page), 12.0, delta=0.4)
-        page.get_by_label("black probe").fill("nowhere")
+        black = page.get_by_label("black of Meter 1", exact=True)
+        black.fill("nowhere")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("No terminal is called “nowhere”.")).to_be_visible()
-        page.get_by_label("black probe").fill("battery · -")
+        expect(page.get_by_text("Nothing is called “nowhere”.")).to_be_visible()
+        black.fill("battery · -")
         page.keyboard.press("Enter")
-        expect(page.get_by_label("black probe")).to_have_value("Battery · -")
-        expect(page.get_by_label("Voltmeter").locator("output")).to_contain_text("V")
+        expect(black).to_have_value("Battery · -")
+        expect(page.get_by_label("Meter 1 shows")).to_contain_text("V")
         page.goto(f"{self.server.address}builds/1/circuits/rear-fog-lamp")
         expect(page.get_by_text("thick: live on the bench")).to_be_visible()
         page.get_by_role("link", name="Take stock").click()
@@ -159,14 +161,18 @@ class ChangesTest(BrowserTest):
         page.get_by_role("link", name="Bench").click()
         switch = page.get_by_role("radiogroup", name="Courtesy lamp 5 W switch")
         switch.get_by_role("radio", name="on").click()
-        page.get_by_role("button", name="Courtesy lamp 5 W", exact=True).click()
+        page.get_by_role("tab", name="Every load").click()
+        row = page.get_by_role("row").filter(has_text="Courtesy lamp 5 W")
+        row.get_by_role("button").click()
         expect(page.get_by_text("● LIVE")).to_be_visible()
         for _ in range(2):
             page.keyboard.press("Control+z")
         expect(page.get_by_text("saved, revision 4")).to_be_visible()
         expect(switch).to_have_count(0)
         expect(page.get_by_text("○ dead")).to_be_visible()
-        expect(page.get_by_text("Choose two terminals")).to_be_visible()
+        page.get_by_role("tab", name="What happened").click()
+        expect(page.get_by_text("It starts again from off")).to_be_visible()
+        expect(page.get_by_label("red of Meter 1", exact=True)).to_have_value("")
 
     def test_a_lamp_beside_another_moved_by_keys(self) -> None:
         page = self.open("builds/1/stock")
@@ -221,7 +227,7 @@ class KeyboardTest(BrowserTest):
         page.keyboard.press("2")
         expect(page.get_by_text("● LIVE")).to_be_visible()
         page.keyboard.press("b")
-        expect(page.get_by_role("heading", name="Voltmeter")).to_be_visible()
+        expect(page.get_by_role("heading", name="Meter 1")).to_be_visible()
         page.keyboard.press("f")
         expect(page.get_by_role("article").first).to_be_visible()
         page.keyboard.press("?")

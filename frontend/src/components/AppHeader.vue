@@ -20,11 +20,13 @@ const now = computed(() => live.calm)
 const rpm = computed(() => now.value?.engine_rpm ?? 0)
 
 /** The key springs back from crank: it cranks for as long as it is held there. */
+let cranks = false
 function turn(position: Key): void {
+  cranks = position === 'crank'
   void live.do({ do: 'key', to: position })
 }
 function letGo(): void {
-  if (live.session?.frame.key === 'crank' || now.value?.key === 'crank') turn('run')
+  if (cranks) turn('run')
 }
 </script>
 

@@ -5,6 +5,8 @@ import type { BuildView, Schemas } from '@/api/client'
 import { fixed } from '@/format'
 import { useLive } from '@/stores/live'
 
+import SteadyField from './SteadyField.vue'
+
 /** The controls made from this car's own switches, by where a driver finds them; what the car moves by
  * itself below. */
 const props = defineProps<{ build: BuildView }>()
@@ -44,11 +46,13 @@ function set(part: Part, to: string | null): void {
 }
 
 /** A button stays down for as long as it is held, with the pointer or a key. */
+const held = new Set<string>()
 function hold(part: Part): void {
+  held.add(part.id)
   set(part, part.contacts!.positions[1]!.name)
 }
 function letGo(part: Part): void {
-  if (byHand(part.id) && live.session?.frame.positions[part.id] !== rest(part)) set(part, rest(part))
+  if (held.delete(part.id)) set(part, rest(part))
 }
 
 /** What a value is, by its name. */
@@ -60,14 +64,12 @@ function valueOf(name: string): number {
 /** What was set here of values that frames do not carry. */
 const told = new Map<string, number>()
 
-function tell(name: string, event: Event): void {
-  const to = Number((event.target as HTMLInputElement).value)
+function tell(name: string, to: number): void {
   told.set(name, to)
   void live.do({ do: 'value', of: name, to })
 }
 
-function send(part: Part, event: Event): void {
-  const to = Number((event.target as HTMLInputElement).value)
+function send(part: Part, to: number): void {
   if (to > 0) void live.do({ do: 'sender', of: part.id, to })
 }
 
@@ -134,14 +136,14 @@ const moved = computed(
       <label v-for="row in values" :key="row.name" class="control">
         {{ row.said }}
         <span>
-          <input
+          <SteadyField
             type="range"
             min="0"
             :max="row.most"
             :step="row.most >= 1000 ? 100 : 1"
             :value="valueOf(row.name)"
             :aria-label="row.said"
-            @change="tell(row.name, $event)"
+            @put="(text) => tell(row.name, Number(text))"
           />
           <output>{{ fixed(valueOf(row.name), 0) }} {{ row.unit }}</output>
           <button v-if="live.session?.values_by_hand.includes(row.name)" class="auto" :aria-label="`${row.said} as the car has it`" title="Let the car set it again" @click.prevent="live.do({ do: 'value', of: row.name, to: null })">auto</button>
@@ -161,7 +163,7 @@ const moved = computed(
       <label v-for="part in senders" :key="part.id" class="control">
         {{ part.name }}
         <span>
-          <input
+          <SteadyField
             class="ohms"
             type="number"
             min="0.1"
@@ -169,7 +171,7 @@ const moved = computed(
             step="any"
             :value="live.session?.senders[part.id] ?? part.figures.resistance_ohm ?? 100"
             :aria-label="`${part.name}, Ω`"
-            @change="send(part, $event)"
+            @put="(text) => send(part, Number(text))"
           />
           Ω
         </span>

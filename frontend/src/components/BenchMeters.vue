@@ -6,6 +6,7 @@ import { fixed } from '@/format'
 import { useLive } from '@/stores/live'
 
 import BenchTrace from './BenchTrace.vue'
+import SteadyField from './SteadyField.vue'
 
 /** Two meters, a clamp and a lead, each where it is on the car, with what the sound car would show. */
 const props = defineProps<{ build: BuildView; active: { meter: string; probe: 'red' | 'black' } }>()
@@ -72,13 +73,13 @@ function off(name: string): void {
 }
 
 /** Put a probe on the terminal that is called so, or on the first that holds every word. */
-function put(name: string, probe: 'red' | 'black' | 'wire', field: HTMLInputElement): void {
+function put(name: string, probe: 'red' | 'black' | 'wire', text: string, field: HTMLInputElement): void {
   const all = probe === 'wire' ? wires.value : terminals.value
-  const words = field.value.toLowerCase().split(/[\s·]+/).filter(Boolean)
+  const words = text.toLowerCase().split(/[\s·]+/).filter(Boolean)
   if (!words.length) return
   const rows = [...all].filter(([, label]) => words.every((word) => label.toLowerCase().includes(word)))
-  const found = rows.find(([, label]) => label.toLowerCase() === field.value.toLowerCase()) ?? rows[0]
-  unknown.value[name] = found ? '' : field.value
+  const found = rows.find(([, label]) => label.toLowerCase() === text.toLowerCase()) ?? rows[0]
+  unknown.value[name] = found ? '' : text
   if (!found) return
   slots.value[name]![probe] = found[0]
   field.value = found[1]
@@ -153,7 +154,7 @@ const title: Record<string, string> = { '1': 'Meter 1', '2': 'Meter 2', clamp: '
       </p>
       <template v-if="name === 'clamp'">
         <label><span>wire</span>
-          <input class="field" :value="wires.get(slots[name]!.wire) ?? ''" list="bench-wires" autocomplete="off" placeholder="label, or from and to" aria-label="Wire of the clamp" @change="put(name, 'wire', $event.target as HTMLInputElement)" />
+          <SteadyField class="field" :value="wires.get(slots[name]!.wire) ?? ''" list="bench-wires" autocomplete="off" placeholder="label, or from and to" aria-label="Wire of the clamp" @put="(text, field) => put(name, 'wire', text, field)" />
         </label>
       </template>
       <template v-else>
@@ -166,14 +167,14 @@ const title: Record<string, string> = { '1': 'Meter 1', '2': 'Meter 2', clamp: '
             :aria-label="`Pick where ${probe} of ${title[name]} goes`"
             @click.prevent="emit('update:active', { meter: name, probe })"
           ></button>
-          <input
+          <SteadyField
             class="field"
             :value="terminals.get(slots[name]![probe]) ?? ''"
             list="bench-terminals"
             autocomplete="off"
             :aria-label="`${probe} of ${title[name]}`"
             placeholder="part and terminal"
-            @change="put(name, probe, $event.target as HTMLInputElement)"
+            @put="(text, field) => put(name, probe, text, field)"
           />
         </label>
       </template>

@@ -46,6 +46,7 @@ export const useLive = defineStore('live', () => {
   let shownMs = 0
   let asking = false
   let told = 0
+  let before: Promise<unknown> = Promise.resolve()
 
   /** Follow a build's bench, with a frame each so many seconds; 0 follows none. */
   function follow(id: number, everyS: number): void {
@@ -113,6 +114,14 @@ export const useLive = defineStore('live', () => {
     }
   }
 
+  /** Do things, after all that was done before has been done: a button let go must not overtake its press. */
+  function perform(...actions: Action[]): Promise<boolean> {
+    const body = { actions: actions as unknown as Record<string, unknown>[] }
+    const done = before.then(() => heard(answered(client.POST('/api/builds/{build_id}/bench/do', { ...at(), body }))))
+    before = done
+    return done
+  }
+
   const at = () => ({ params: { path: { build_id: build.value } } })
 
   return {
@@ -129,8 +138,7 @@ export const useLive = defineStore('live', () => {
     /** The number of each load and wire in the lists of frames. */
     loadAt: computed(() => new Map(session.value?.loads.map((id, n) => [id, n]))),
     wireAt: computed(() => new Map(session.value?.wires.map((id, n) => [id, n]))),
-    do: (...actions: Action[]) =>
-      heard(answered(client.POST('/api/builds/{build_id}/bench/do', { ...at(), body: { actions: actions as unknown as Record<string, unknown>[] } }))),
+    do: perform,
     time: (body: Schemas['TimeRequest']) =>
       heard(answered(client.POST('/api/builds/{build_id}/bench/time', { ...at(), body }))),
     clear: () => heard(answered(client.POST('/api/builds/{build_id}/bench/clear', at()))),

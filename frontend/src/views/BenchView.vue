@@ -77,9 +77,11 @@ function across(load: string): void {
       <BenchFaults :build="build" :chosen="chosen" />
     </div>
     <div class="below">
-      <div class="tabs" role="tablist" aria-label="Below the plan">
-        <button role="tab" :aria-selected="below === 'tape'" @click="below = 'tape'">What happened</button>
-        <button role="tab" :aria-selected="below === 'loads'" @click="below = 'loads'">Every load</button>
+      <div class="tabs">
+        <div role="tablist" aria-label="Below the plan">
+          <button role="tab" :aria-selected="below === 'tape'" @click="below = 'tape'">What happened</button>
+          <button role="tab" :aria-selected="below === 'loads'" @click="below = 'loads'">Every load</button>
+        </div>
         <label class="heat"><input v-model="byHeat" type="checkbox" /> wires by heat</label>
       </div>
       <BenchTape v-if="below === 'tape'" />

@@ -60,10 +60,17 @@ async function newLine(): Promise<void> {
   document.getElementById('new-load')?.focus()
 }
 
+let cranks = false
 useShortcuts({
   stage: (number) => stages[number - 1] && go(stages[number - 1]!.name),
-  key: (position) => void live.do({ do: 'key', to: KEYS[position]! }),
-  letGo: () => live.key === 'crank' && void live.do({ do: 'key', to: 'run' }),
+  key: (position) => {
+    cranks = KEYS[position] === 'crank'
+    void live.do({ do: 'key', to: KEYS[position]! })
+  },
+  letGo: () => {
+    if (cranks) void live.do({ do: 'key', to: 'run' })
+    cranks = false
+  },
   bench: () => go('bench'),
   findings: () => (findingsOpen.value = !findingsOpen.value),
   newLine,
