@@ -7,6 +7,7 @@ import json
 import random
 import statistics
 import time
+import tracemalloc
 import urllib.request
 from collections import Counter
 from collections.abc import Callable, Iterator
@@ -20,8 +21,11 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
+from circuitry.bench.bench import Bench
+from circuitry.bench.script import script_from
 from circuitry.catalogue import catalogue
 from circuitry.design.model import STYLES, Build, Runs
+from circuitry.devices import switches_of
 from circuitry.devices.load import rated_current_a
 from circuitry.document.reading import read, write
 from circuitry.drawing import schematic
@@ -34,7 +38,7 @@ from circuitry.reach.truth import truth_table
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
-from circuitry.sizing import size_build
+from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.least_copper import Fit, least_copper
 from circuitry.stock import TypedRow, set_cells
 from circuitry.stock.changeover import change_over
@@ -49,6 +53,8 @@ from tests.core.positions import random_states, unsettled, use
 LARGE = 400
 POSITIONS = 10_000
 EDITS = 45
+HOUR_S = 3600.0
+BENCH_DO = "/api/builds/1/bench/do"
 
 
 def main() -> None:
@@ -62,6 +68,8 @@ def main() -> None:
         measure_spoiled()
         measure_circuits()
         measure_drafts()
+        measure_time()
+        measure_click(server)
         measure_first_screen(server)
     finally:
         server.close()
@@ -255,6 +263,88 @@ def measure_solve(sized: Build) -> None:
     show(f"each of {TOGETHER} states at once", batch_ms)
     ratio = statistics.median(batch_ms) / statistics.median(bare_ms)
     print(f"  {'each against bare':26}{ratio:8.1f} ×")
+
+
+def measure_time() -> None:
+    """The bench through time: a step against a bare factor and solve of its matrix, a minute in
+    which nothing moves, and everything on, against the clock; then an hour of anything."""
+    demo = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+    for build, name in ((demo, "demo car"), (many_loads(LARGE), "400 loads")):
+        print(f"the bench, {name}")
+        bench = Bench(size_build(build))
+        network = bench.rig.network
+        right = np.ones(network.node_count - 1)
+        matrix = network.equations.jacobian(np.ones(len(network.elements)), right)
+        bare_ms = times_ms(lambda m=matrix, r=right: splu(m, "MMD_AT_PLUS_A").solve(r), 40)
+        minutes = count(1)
+        show("a minute, nothing moves", times_ms(lambda: bench.run(60.0 * next(minutes)), 5))
+        all_on(bench, 361.0)
+        began_s, from_s = time.process_time(), bench.moment.t_s
+        steps_ms = []
+        while bench.moment.t_s < from_s + 10.0:
+            step_began_s = time.process_time()
+            bench.run(bench.moment.t_s + bench.next_step_s())
+            steps_ms.append(1000 * (time.process_time() - step_began_s))
+        times = (bench.moment.t_s - from_s) / (time.process_time() - began_s)
+        print(f"  {'everything on':26}{times:8.0f} × real time, {len(steps_ms) / 10:.0f} steps a s")
+        show("a step", steps_ms)
+        ratio = statistics.median(steps_ms) / statistics.median(bare_ms)
+        print(f"  {'a step against bare':26}{ratio:8.1f} ×")
+    measure_hour(size_build(demo))
+
+
+def all_on(bench: Bench, at_s: float) -> None:
+    """The key at run, everything switched on, flashers and wipers going."""
+    rows: list[dict[str, object]] = [{"at_s": at_s, "do": "key", "to": "run"}]
+    still = ("isolator", "inertia", "horn", "push", "start")
+    for part in switches_of(bench.build):
+        worked = part.contacts and part.kind in ("switch", "button")
+        if worked and not any(word in part.id for word in still):
+            to = "slow" if "wiper" in part.id else part.contacts.positions[-1].name
+            rows.append({"at_s": at_s, "do": "switch", "of": part.id, "to": to})
+    for action in script_from(rows, bench.build).actions:
+        bench.act(action)
+    bench.run(at_s + 1.0)
+
+
+def measure_hour(sizing: Sizing) -> None:
+    """An hour of random actions: what is lost of charge and power, and what memory it takes."""
+    bench, draw = Bench(sizing), random.Random(11)
+    switches = [p for p in switches_of(bench.build) if p.kind == "switch" and p.contacts]
+    watts, at_s, loose, began_s = 0.0, 0.0, 0, time.process_time()
+    tracemalloc.start()
+    held = 0
+    while at_s < HOUR_S:
+        at_s += draw.expovariate(1 / 5)
+        part = draw.choice(switches)
+        row = {"at_s": at_s, "do": "switch", "of": part.id}
+        row["to"] = draw.choice(part.contacts.positions).name
+        if draw.random() < 0.25:
+            key = draw.choice(("off", "accessory", "run", "run", "crank"))
+            row = {"at_s": at_s, "do": "key", "to": key}
+        (action,) = script_from([row], bench.build).actions
+        bench.act(action)
+        del bench.tape[:-400]
+        operating = bench.point.operating
+        power_w = operating.element_v * operating.element_a
+        watts = max(watts, abs(float(power_w.sum())) / max(float(np.abs(power_w).max()), 1.0))
+        loose += not bench.point.settled
+        if at_s > HOUR_S / 2 and not held:
+            held = tracemalloc.get_traced_memory()[0]
+    grown_mb = (tracemalloc.get_traced_memory()[0] - held) / 1e6
+    tracemalloc.stop()
+    print(f"an hour of anything: {time.process_time() - began_s:.0f} s with memory watched")
+    print(f"  power balance within {watts:.1e}, {loose} instants unsettled")
+    print(f"  memory grown in its second half: {grown_mb:.2f} MB")
+
+
+def measure_click(server: RunningServer) -> None:
+    """From a click on the bench to the frame that shows it."""
+    post(server, "/api/builds/1/bench/clear", b"{}")
+    bodies = (
+        json.dumps({"actions": [{"do": "key", "to": to}]}).encode() for to in ("run", "off") * 10
+    )
+    show("click to first frame", times_ms(lambda: post(server, BENCH_DO, next(bodies)), 15))
 
 
 def edit_times_ms(

@@ -48,12 +48,12 @@ from circuitry.errors import UnusableInput
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Element, Flags, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
-from circuitry.network.live import Instant, Join
+from circuitry.network.live import Answers, Instant, Join
 from circuitry.network.network import Settled, Solution
 from circuitry.sizing.channels import modules
 from circuitry.sizing.result import Sizing
 
-FIRST_STEP_S, LONGEST_STEP_S, SHORTEST_STEP_S = 5e-4, 60.0, 1e-5
+FIRST_STEP_S, LONGEST_STEP_S, SHORTEST_STEP_S = 1e-3, 60.0, 1e-5
 LOCATES_S = 0.004
 """How exactly the moment is found at which a slow change makes something move."""
 TOLERANCE = 0.01
@@ -74,6 +74,7 @@ class Point:
     operating: Operating
     rates: Vector
     slopes: Vector
+    answers: Answers
     settled: bool = True
 
 
@@ -139,14 +140,14 @@ class Bench:
 
     def run(self, to_s: float) -> None:
         """Let time pass, in whole steps of the build's own, as far as one ends by then."""
-        while self.moment.t_s + (step_s := self._natural_s()) <= to_s:
+        while self.moment.t_s + (step_s := self.next_step_s()) <= to_s:
             self._advance(step_s)
 
     def run_to(self, to_s: float) -> None:
         """Let time pass until exactly then, as for something that is done then."""
         self.run(to_s)
         while to_s - self.moment.t_s > SHORTEST_STEP_S / 2:
-            self._advance(min(self._natural_s(), to_s - self.moment.t_s))
+            self._advance(min(self.next_step_s(), to_s - self.moment.t_s))
         self.moment.t_s = self.moment.memory.now_s = max(self.moment.t_s, to_s)
 
     def act(self, action: Action) -> None:
@@ -184,7 +185,7 @@ class Bench:
         ahead_s = at_s - self.moment.t_s
         if ahead_s <= SHORTEST_STEP_S:
             return self.moment, self.point
-        trial = self._trial(min(ahead_s, self._natural_s()))
+        trial = self._trial(min(ahead_s, self.next_step_s()))
         return trial.moment, trial.point
 
     def snapshot(self) -> dict[str, Any]:
@@ -199,7 +200,7 @@ class Bench:
 
     # steps
 
-    def _natural_s(self) -> float:
+    def next_step_s(self) -> float:
         """The longest step from here that the build allows."""
         moment = self.moment
         step_s = min(moment.step_s, LONGEST_STEP_S, *self._until_next())
@@ -268,7 +269,7 @@ class Bench:
         after.at = lags.stepped(before.at, before.at + ahead)
         self._hold_what_is_blocked(after)
         self._carry(after, point, step_s)
-        solved = self._solved(after)
+        solved = self._solved(after, point)
         bent = solved.rates - point.rates - point.slopes * (after.at - before.at)
         bent[(solved.rates == 0) & (solved.slopes == 0)] = 0.0  # what has come to a stop stays
         off = step_s * _phi2(z) * (bent - step_s * before.curve)
@@ -420,12 +421,13 @@ class Bench:
         self._wanted = (moment, point, wanted)
         return wanted
 
-    def _solved(self, moment: Moment) -> Point:
-        """The moment solved; where it does not settle, as near as it was before."""
+    def _solved(self, moment: Moment, before: Point | None = None) -> Point:
+        """The moment solved, from that before it; where it does not settle, nothing flows."""
         rig = self.rig
         live, network = rig.live, rig.network
         instant = self.instant(moment)
-        found = live.solve(instant, self._laws(moment), moment.near_v)
+        answers = before.answers if before is not None and before.settled else None
+        found, answers = live.solve(instant, self._laws(moment), moment.near_v, answers)
         settled = isinstance(found, Operating)
         if isinstance(found, NotConverged):
             nothing = np.zeros(len(rig.live.elements))
@@ -436,7 +438,7 @@ class Bench:
         )
         blocked = list(self._blocked(moment, rates))
         rates[blocked] = slopes[blocked] = 0.0
-        return Point(found, rates, slopes, settled)
+        return Point(found, rates, slopes, answers, settled)
 
     def _blocked(self, moment: Moment, rates: Vector) -> Iterator[int]:
         """The states of motors that cannot turn, or not further."""
@@ -519,7 +521,7 @@ class Bench:
         probed = replace(instant, joins=(*instant.joins, probing))
         volts: list[float] = []
         for row in (instant, probed):
-            found = self.rig.live.solve(row, self._laws(moment), moment.near_v)
+            found, _ = self.rig.live.solve(row, self._laws(moment), moment.near_v)
             if isinstance(found, NotConverged):
                 return None
             node_v = np.nan_to_num(found.node_v)

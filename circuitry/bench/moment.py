@@ -1,7 +1,8 @@
 """Everything that a bench is in at an instant: with the build, all that it does next."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields, replace
+from copy import copy
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 import numpy as np
@@ -75,11 +76,10 @@ class Moment:
 
     def copy(self) -> "Moment":
         """Another that goes on from here by itself."""
-        other = replace(self, memory=self.memory.copy())
-        for row in fields(self):
-            value = getattr(self, row.name)
-            if isinstance(value, dict | set | np.ndarray):
-                setattr(other, row.name, value.copy())
+        other = copy(self)
+        for name, value in vars(self).items():
+            if isinstance(value, dict | set | np.ndarray | Memory):
+                setattr(other, name, value.copy())
         return other
 
     def as_document(self) -> dict[str, Any]:

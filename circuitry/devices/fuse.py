@@ -102,15 +102,17 @@ class Melting(Lag):
     rating_a: Share
     drives = "current"
 
+    def bears(self) -> Share:
+        return holds_share(self.family) * self.rating_a
+
     def steady(self, drive: Share) -> Share:
         seconds = middle_time_s(self.family, self.rating_a, np.abs(drive))
         return np.where(seconds < NEVER_S, 1.0, 0.0)
 
     def rate(self, drive: Share, at: Share) -> Share:
-        cools = -np.asarray(at) / COOLS_S
-        amps = np.abs(drive)
-        if np.all(amps < holds_share(self.family) * self.rating_a):
-            return cools + 0.0 * amps
+        amps, cools = np.abs(drive), -np.asarray(at) / COOLS_S
+        if np.all(amps < self.bears()):
+            return cools
         seconds = middle_time_s(self.family, self.rating_a, amps)
         return np.where(seconds < NEVER_S, 1 / seconds, cools)
 

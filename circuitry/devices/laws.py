@@ -90,6 +90,10 @@ class Lag:
     rest: Figure = 0.0
     """The state after a long time without drive."""
 
+    def bears(self) -> Figure:
+        """The drive below which it stays at rest for ever."""
+        return 1e-9
+
     def steady(self, drive: Figure) -> Figure:
         """The state that stays under this drive: where ``rate`` is zero."""
         raise NotImplementedError

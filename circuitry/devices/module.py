@@ -127,6 +127,9 @@ class Tripping(Lag):
     borne_s: Share
     drives = "current"
 
+    def bears(self) -> Share:
+        return self.limit_a
+
     def steady(self, drive: Share) -> Share:
         return np.where(np.abs(drive) > self.limit_a, 1.0, 0.0)
 

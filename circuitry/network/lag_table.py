@@ -20,6 +20,12 @@ class _Group:
     at: slice
     rows: Numbers
     law: Any
+    bears: Vector
+
+    def rests(self, drive: Vector, at: Vector) -> bool:
+        """Whether nothing drives any of them, and all are as they are after a long time so."""
+        driven = (np.abs(drive) >= self.bears).any()
+        return not driven and bool((at[self.at] == self.law.rest).all())
 
 
 class LagTable:
@@ -36,7 +42,8 @@ class LagTable:
             first = len(self._order)
             rows = np.array([row for row, _ in some], dtype=int)
             law = _stacked([lag for _, lag in some], words)
-            self._groups.append(_Group(slice(first, first + len(some)), rows, law))
+            bears = np.array([lag.bears() for _, lag in some])
+            self._groups.append(_Group(slice(first, first + len(some)), rows, law, bears))
             self._order += [row for row, _ in some]
         self.rows = np.array(self._order, dtype=int)
         self.count = len(self._order)
@@ -69,9 +76,11 @@ class LagTable:
     def rates(self, at: Vector, element_v: Vector, element_a: Vector) -> tuple[Vector, Vector]:
         """How fast each state changes under the voltages and currents of all elements, per second,
         and how that goes with the state itself."""
-        both, near = np.empty((2, self.count)), np.array([at, at + BESIDE])
+        both, near = np.zeros((2, self.count)), np.array([at, at + BESIDE])
         for group in self._groups:
             drive = (element_v if group.law.drives == "voltage" else element_a)[group.rows]
+            if group.rests(drive, at):
+                continue
             both[:, group.at] = group.law.rate(drive, near[:, group.at])
         return both[0], (both[1] - both[0]) / BESIDE
 

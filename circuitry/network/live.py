@@ -42,6 +42,10 @@ LONGEST_STEP_V = 20.0
 Newton's method is held to what volts can be in a car."""
 
 
+CHARGE_DIGITS = 4
+"""To which a battery's charge is told apart: some hundred-thousandths of a volt."""
+
+
 @dataclass(frozen=True)
 class Join:
     """A linear element that is not of the build: a short, a test lamp, a jumper."""
@@ -50,6 +54,14 @@ class Join:
     node_b: int
     siemens: float
     emf_v: float = 0.0
+
+
+@dataclass(frozen=True)
+class Answers:
+    """What the laws of an instant answer: currents in A and slopes in A/V, in their order."""
+
+    current_a: Vector
+    slope: Vector
 
 
 @dataclass(frozen=True)
@@ -112,9 +124,10 @@ class LiveNetwork:
 
     def laws_at(self, charges: Sequence[float], shares: Mapping[str, float]) -> LawTable:
         """The laws of an instant: batteries by their charge, sources by the share they give."""
-        asked = tuple(charges), tuple(shares.items())
+        rounded = tuple(round(charge, CHARGE_DIGITS) for charge in charges)
+        asked = rounded, tuple(shares.items())
         if self._laws is None or self._laws[0] != asked:
-            batteries = zip(self.batteries, charges, strict=True)
+            batteries = zip(self.batteries, rounded, strict=True)
             laws = [stored_charge(self._part(name), at) for name, at in batteries]
             given = {name: np.array([share]) for name, share in shares.items()}
             table = self.equations.laws.with_kind(StoredCharge, laws).limited(given)
@@ -124,13 +137,19 @@ class LiveNetwork:
     def _part(self, name: str) -> Part:
         return self.network.build.parts[name]
 
-    def solve(self, instant: Instant, laws: LawTable, near_v: Vector) -> Operating | NotConverged:
-        """The operating point of an instant from node voltages that may be close; where that leads
-        nowhere, from rest with its sources raised in steps."""
+    def solve(
+        self, instant: Instant, laws: LawTable, near_v: Vector, before: "Answers | None" = None
+    ) -> tuple[Operating | NotConverged, "Answers"]:
+        """The operating point of an instant from node voltages that may be close, and what its laws
+        answer there; where that leads nowhere, from rest with its sources raised in steps.
+
+        ``before`` is what the laws answered at ``near_v`` an instant ago: the first step is taken
+        with that.
+        """
         grounded, held, freed = self._floating(instant)
         start_v = np.where(grounded, near_v, 0.0)
         state = _Newton(self, instant, laws, held, freed)
-        node_v, iterations = state.from_near(start_v)
+        node_v, iterations = state.from_near(start_v, before)
         if not state.size_a < LARGEST_RESIDUAL_A:
             node_v = np.zeros(len(start_v))
             for share in RAMP:
@@ -139,12 +158,13 @@ class LiveNetwork:
                 node_v, iterations = state.from_near(node_v)
         if not state.size_a < LARGEST_RESIDUAL_A:
             worst = int(np.abs(state.left_over_a).argmax())
-            return NotConverged(int(self.equations.unknown[worst]), state.size_a)
+            return NotConverged(int(self.equations.unknown[worst]), state.size_a), state.answers
         element_v = self.equations.across(node_v)
         shown_v = np.where(grounded, node_v, np.nan)
-        return Operating(
+        found = Operating(
             shown_v, element_v, state.current_a, instant.emf_v, state.size_a, iterations
         )
+        return found, state.answers
 
     def _floating(self, instant: Instant) -> tuple[Flags, Flags, Flags]:
         """Which nodes hang together with the reference; and of the unknown ones, which is held at
@@ -210,6 +230,7 @@ class _Newton:
         self._columns = self._changes() if joins else None
         self.current_a = self.slope = self.left_over_a = np.zeros(0)
         self.size_a = np.inf
+        self.answers = Answers(np.zeros(0), np.zeros(0))
 
     def _changes(self) -> Matrix:
         leaving = self._equations.incidence(self._join_a, self._join_b).toarray()
@@ -217,37 +238,39 @@ class _Newton:
         found: Matrix = np.concatenate([leaving, freed], axis=1)
         return found
 
-    def from_near(self, node_v: Vector) -> tuple[Vector, int]:
+    def from_near(self, node_v: Vector, before: Answers | None = None) -> tuple[Vector, int]:
         """The node voltages at which least is left over, and the steps that it took."""
-        self._evaluate(node_v)
+        self._evaluate(node_v, before)
+        if before is not None:
+            self.size_a = max(self.size_a, TARGET_RESIDUAL_A)  # the laws have not been asked here
         iterations = 0
         while not self.size_a < TARGET_RESIDUAL_A and iterations < MOST_ITERATIONS:
             iterations += 1
             step_v = self._step()
-            before = self.size_a, self.current_a, self.slope, self.left_over_a
+            here = self.size_a, self.current_a, self.slope, self.left_over_a, self.answers
             share = 1.0
             for _ in range(MOST_HALVINGS):
                 tried_v = node_v + share * step_v
                 self._evaluate(tried_v)
-                if self.size_a < before[0] or self.size_a < TARGET_RESIDUAL_A:
+                if self.size_a < here[0] or self.size_a < TARGET_RESIDUAL_A:
                     break
                 share /= 2
             else:
-                if before[0] < LARGEST_RESIDUAL_A or not np.isfinite(self.size_a):
-                    self.size_a, self.current_a, self.slope, self.left_over_a = before
+                if here[0] < LARGEST_RESIDUAL_A or not np.isfinite(self.size_a):
+                    self.size_a, self.current_a, self.slope, self.left_over_a, self.answers = here
                     break
             node_v = tried_v
         return node_v, iterations
 
-    def _evaluate(self, node_v: Vector) -> None:
+    def _evaluate(self, node_v: Vector, answers: Answers | None = None) -> None:
         equations = self._equations
         element_v = equations.across(node_v)
         current_a = (element_v - self._instant.emf_v) * self._siemens
         slope = self._siemens.copy()
         rows = equations.law_rows
-        law_a, law_slope = self._laws.current_and_slope(element_v[rows])
-        current_a[rows] = law_a * self._lawful
-        slope[rows] = law_slope * self._lawful
+        self.answers = answers or Answers(*self._laws.current_and_slope(element_v[rows]))
+        current_a[rows] = self.answers.current_a * self._lawful
+        slope[rows] = self.answers.slope * self._lawful
         left_over_a: Vector = np.asarray(equations.leaving @ current_a)
         if self._columns is not None:
             across_v = node_v[self._join_a] - node_v[self._join_b] - self._join_v

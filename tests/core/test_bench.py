@@ -391,7 +391,7 @@ class LongTest(TestCase):
                 do(bench, at_s, "switch", row.id, draw.choice(row.contacts.positions).name)
             before_s, before_a = at_s, -self.source_a(bench)
             while bench.moment.t_s < at_s + 1.99:
-                bench._advance(min(bench._natural_s(), at_s + 1.99 - bench.moment.t_s))
+                bench._advance(min(bench.next_step_s(), at_s + 1.99 - bench.moment.t_s))
                 drawn_as += before_a * (bench.moment.t_s - before_s)
                 before_s, before_a = bench.moment.t_s, -self.source_a(bench)
                 self.assertTrue(bench.point.settled)

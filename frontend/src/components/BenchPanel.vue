@@ -96,7 +96,7 @@ const short = (fuse: Part) => /^[A-Z]\d+/.exec(fuse.name)?.[0] ?? fuse.name.repl
       </div>
     </div>
     <div v-for="module in modules" :key="module.id">
-      <h3>{{ module.name }}<span class="quiet"> {{ now?.awake.includes(module.id) ? 'awake' : 'asleep' }}</span></h3>
+      <h3>{{ module.name }} <span class="quiet">{{ now?.awake.includes(module.id) ? 'awake' : 'asleep' }}</span></h3>
       <div class="ways">
         <span v-for="way in module.ways.filter((row) => row.when)" :key="way.name" class="channel" :class="{ tripped: hasTripped(module.id, way.name) }" :title="`${way.name}: ${hasTripped(module.id, way.name) ? 'tripped' : 'not tripped'}`">
           {{ way.name }}{{ hasTripped(module.id, way.name) ? ' tripped' : '' }}

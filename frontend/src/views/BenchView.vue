@@ -180,7 +180,8 @@ function across(load: string): void {
   }
 
   .stage {
-    height: 62vh;
+    height: 56vh;
+    flex: none;
   }
 
   .below {
