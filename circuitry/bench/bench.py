@@ -413,6 +413,8 @@ class Bench:
         """The positions that everything which moves by itself wants at a moment."""
         if self._wanted is not None and self._wanted[:2] == (moment, point):
             return self._wanted[2]
+        if not point.settled:
+            return moment.moved
         volts = moment.near_v[:, None]
         wanted = self.rig.network.movers.wants(volts, self.asked(moment), moment.moved[:, None])
         wanted = wanted[:, 0]
@@ -422,7 +424,7 @@ class Bench:
         return wanted
 
     def _solved(self, moment: Moment, before: Point | None = None) -> Point:
-        """The moment solved, from that before it; where it does not settle, nothing flows."""
+        """The moment solved, from that before it; where it does not settle, it stays as that was."""
         rig = self.rig
         live, network = rig.live, rig.network
         instant = self.instant(moment)
@@ -431,7 +433,8 @@ class Bench:
         settled = isinstance(found, Operating)
         if isinstance(found, NotConverged):
             nothing = np.zeros(len(rig.live.elements))
-            found = Operating(np.zeros(network.node_count), nothing, nothing, nothing, 0.0, 0)
+            dead = Operating(np.zeros(network.node_count), nothing, nothing, nothing, 0.0, 0)
+            found = before.operating if before is not None else dead
         moment.near_v = np.nan_to_num(found.node_v)
         rates, slopes = live.lags.rates(
             moment.at, found.element_v * instant.conducts, found.element_a
@@ -624,7 +627,7 @@ class Bench:
                 return
             self.moment.step_s = FIRST_STEP_S
             self.moment.curve[:] = 0.0
-            self.point = self._solved(self.moment)
+            self.point = self._solved(self.moment, self.point)
             self._hold_peaks()
 
 

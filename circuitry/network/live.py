@@ -18,7 +18,6 @@ from circuitry.devices.battery import stored_charge
 from circuitry.devices.laws import Lag, LaggingLaw, Resistor, StoredCharge
 from circuitry.network.equations import (
     LARGEST_RESIDUAL_A,
-    MOST_HALVINGS,
     MOST_ITERATIONS,
     MOST_PATTERNS_KEPT,
     RAMP,
@@ -37,6 +36,9 @@ from circuitry.network.lag_table import LagTable
 from circuitry.network.law_table import LawTable
 from circuitry.network.network import Network
 
+LEAST_SHARE = 1 / 64
+"""Of a step, below which Newton's method leads nowhere."""
+FIRST_CAPACITY_S, MOST_WITH_CAPACITY = 10.0, 300
 LONGEST_STEP_V = 20.0
 """Between an alternator at its limit and a full battery nearly nothing has a slope: a step of
 Newton's method is held to what volts can be in a car."""
@@ -151,6 +153,8 @@ class LiveNetwork:
         state = _Newton(self, instant, laws, held, freed)
         node_v, iterations = state.from_near(start_v, before)
         if not state.size_a < LARGEST_RESIDUAL_A:
+            node_v, iterations = state.with_capacity(start_v)
+        if not state.size_a < LARGEST_RESIDUAL_A:
             node_v = np.zeros(len(start_v))
             for share in RAMP:
                 raised = replace(instant, emf_v=share * instant.emf_v)
@@ -248,18 +252,37 @@ class _Newton:
             iterations += 1
             step_v = self._step()
             here = self.size_a, self.current_a, self.slope, self.left_over_a, self.answers
-            share = 1.0
-            for _ in range(MOST_HALVINGS):
+            share, tried_v = 1.0, node_v + step_v
+            self._evaluate(tried_v)
+            while not (self.size_a < here[0] or self.size_a < TARGET_RESIDUAL_A):
+                share /= 2
+                if share < LEAST_SHARE:
+                    self.size_a, self.current_a, self.slope, self.left_over_a, self.answers = here
+                    return node_v, iterations
                 tried_v = node_v + share * step_v
                 self._evaluate(tried_v)
-                if self.size_a < here[0] or self.size_a < TARGET_RESIDUAL_A:
-                    break
-                share /= 2
-            else:
-                if here[0] < LARGEST_RESIDUAL_A or not np.isfinite(self.size_a):
-                    self.size_a, self.current_a, self.slope, self.left_over_a, self.answers = here
-                    break
             node_v = tried_v
+        return node_v, iterations
+
+    def with_capacity(self, node_v: Vector) -> tuple[Vector, int]:
+        """The node voltages to which the network would come if every node held some charge, which
+        it gives back little by little (pseudo-transient continuation: Kelley and Keyes, SIAM J.
+        Numer. Anal. 35, 1998).
+
+        It goes where the current that is left over drives each node, and so does not stop between
+        an alternator at its limit and loads that take less the more volts they have.
+        """
+        self._evaluate(node_v)
+        capacity_s, iterations = FIRST_CAPACITY_S, 0
+        while not self.size_a < TARGET_RESIDUAL_A and iterations < MOST_WITH_CAPACITY:
+            iterations += 1
+            before_a = self.size_a
+            node_v = node_v + self._step(capacity_s)
+            self._evaluate(node_v)
+            if not np.isfinite(self.size_a):
+                break
+            rests = min(max(self.size_a / max(before_a, TARGET_RESIDUAL_A), 0.2), 4.0)
+            capacity_s *= rests
         return node_v, iterations
 
     def _evaluate(self, node_v: Vector, answers: Answers | None = None) -> None:
@@ -279,9 +302,10 @@ class _Newton:
         self.current_a, self.slope, self.left_over_a = current_a, slope, left_over_a
         self.size_a = float(np.abs(left_over_a).max(initial=0.0))
 
-    def _step(self) -> Vector:
+    def _step(self, capacity_s: float = 0.0) -> Vector:
         equations = self._equations
-        factors = equations.elimination.factors(self.slope[:, None], self._held[:, None])
+        held = self._held[:, None] + capacity_s
+        factors = equations.elimination.factors(self.slope[:, None], held)
         found: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
         if self._columns is not None:
             siemens = np.concatenate([self._join_s, -self._held[self._freed]])
