@@ -101,10 +101,6 @@ def circuits_and_bench(page: Page, build: str) -> None:
 
     page.goto(f"{build}/bench")
     bench(page)
-    page.get_by_role("radiogroup", name="Wiper switch").get_by_role("radio", name="slow").click()
-    page.goto(f"{build}/circuits/wipers-and-washer")
-    page.get_by_role("tab", name="Truth table").click()
-    take(page, "circuits-live-dark", lambda: page.get_by_text("Every position solved").wait_for())
     page.get_by_role("button", name="Paper").click()
 
 
