@@ -424,7 +424,7 @@ class Bench:
         return wanted
 
     def _solved(self, moment: Moment, before: Point | None = None) -> Point:
-        """The moment solved, from that before it; where it does not settle, it stays as that was."""
+        """The moment solved, from that before; where it does not settle, it stays as that was."""
         rig = self.rig
         live, network = rig.live, rig.network
         instant = self.instant(moment)
