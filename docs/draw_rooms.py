@@ -17,10 +17,11 @@ AT = {
     "public": (2.6, 0),
     "edits": (0.2, 1),
     "stock": (0.2, 2),
+    "bench": (1.6, 2),
     "sizing": (0, 3),
     "drawing": (1, 3),
     "proving": (2, 3),
-    "formats": (3, 3),
+    "formats": (3, 1.5),
     "recipes": (0, 4),
     "layout": (0, 6),
     "reach": (2, 5),
@@ -35,7 +36,7 @@ AT = {
 WIDTH, HEIGHT, BOX_WIDTH, BOX_HEIGHT = 200, 88, 176, 56
 LETTERS = 34
 """In a line of what a room is about."""
-ONE_WITH = {"command_line": "public"}
+ONE_WITH = {"command_line": "public", "bench_commands": "public"}
 SMALL = {"errors", "finding", "progress", "plain", "__main__"}
 """Modules that everything may use; drawn they would only add lines."""
 
