@@ -25,7 +25,8 @@ from circuitry.network.equations import Operating
 from circuitry.network.live import Join
 
 if TYPE_CHECKING:
-    from circuitry.bench.bench import Bench, Point
+    from circuitry.bench.bench import Bench
+    from circuitry.bench.circuit import Point
 
 DEAD_V, QUIET_S = 0.2, 1.0
 OHMS_V, OHMS_OHM = 1.0, 1000.0
