@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBuild, useBuildId } from '@/api/queries'
 import { fixed } from '@/format'
+import { useLive } from '@/stores/live'
 
 import PartDetail from './PartDetail.vue'
 
@@ -29,6 +30,15 @@ const used = computed(() => props.point.ways.filter((way) => way.fuse || way.cir
 const spare = computed(() => props.point.ways.filter((way) => !way.fuse && !way.circuits.length))
 const most = computed(() => Math.max(0, ...Object.values(props.point.sums_a)))
 const crowded = computed(() => props.point.most_rings !== null && props.point.rings > props.point.most_rings)
+
+const live = useLive()
+/** What leaves a way now, in A; empty while nothing is live. */
+function now(way: string): string {
+  if (!live.isLive) return ''
+  const end = `${panel.value}.${way}`
+  const leaving = (build.value?.wires ?? []).filter((wire) => wire.from_terminal === end || wire.to_terminal === end)
+  return fixed(leaving.reduce((sum, wire) => sum + Math.abs(live.wireAmps(wire.id) ?? 0), 0), 1)
+}
 
 function sums(row: Record<string, number>): string {
   return Object.entries(KEYS)
@@ -65,6 +75,7 @@ function sums(row: Record<string, number>): string {
           <th scope="col">Way</th>
           <th scope="col" class="figure">{{ point.kind === 'module' ? 'Limit' : 'Fuse' }}</th>
           <th scope="col">Feeds</th>
+          <th v-if="live.isLive" scope="col" class="figure">Now, A</th>
           <th scope="col" class="figure">Sum by key, A</th>
           <th scope="col" class="figure">Spare, A</th>
         </tr>
@@ -93,6 +104,7 @@ function sums(row: Record<string, number>): string {
             </button>
             <span v-if="way.when" class="quiet">on {{ way.when }}</span>
           </td>
+          <td v-if="live.isLive" class="figure live">{{ now(way.name) }}</td>
           <td class="figure quiet sums">{{ sums(way.sums_a) }}</td>
           <td class="figure">
             <template v-if="way.spare_a !== null">{{ fixed(way.spare_a, 1) }}</template>
@@ -100,7 +112,7 @@ function sums(row: Record<string, number>): string {
         </tr>
         <tr v-if="spare.length" class="free">
           <th scope="row">free</th>
-          <td colspan="4">
+          <td :colspan="live.isLive ? 5 : 4">
             <span
               v-for="way in spare"
               :key="way.name"

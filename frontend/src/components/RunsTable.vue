@@ -7,6 +7,7 @@ import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import { fixed } from '@/format'
 import { options, remove } from '@/looms'
+import { useLive } from '@/stores/live'
 
 import EditCell from './EditCell.vue'
 
@@ -34,6 +35,11 @@ const passing = computed(() =>
     size: props.layout?.wires[wire]?.size ?? '',
   })),
 )
+
+const live = useLive()
+/** The most that a wire in a run carries now, in A. */
+const now = (row: Run) =>
+  Math.max(0, ...(props.layout?.runs[row.id]?.wires ?? []).map((wire) => Math.abs(live.wireAmps(wire) ?? 0)))
 
 function place(spot: string): string {
   return props.build.places.find((row) => row.id === spot)?.name ?? spot
@@ -97,6 +103,7 @@ function drop(row: Run): void {
             <th scope="col" class="figure">Wires</th>
             <th scope="col" class="figure">Bundle, mm</th>
             <th scope="col" class="figure">Weight, g</th>
+            <th v-if="live.isLive" scope="col" class="figure" title="The most that a wire in it carries now">Now, A</th>
           </tr>
         </thead>
         <tbody>
@@ -119,6 +126,7 @@ function drop(row: Run): void {
             <td class="figure">{{ layout?.runs[row.id]?.wires.length ?? '–' }}</td>
             <td class="figure">{{ fixed(layout?.runs[row.id]?.diameter_mm, 1) }}</td>
             <td class="figure">{{ fixed(layout?.runs[row.id]?.mass_g, 0) }}</td>
+            <td v-if="live.isLive" class="figure live">{{ fixed(now(row), 1) }}</td>
           </tr>
         </tbody>
       </table>

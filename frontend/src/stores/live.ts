@@ -138,6 +138,8 @@ export const useLive = defineStore('live', () => {
     /** The number of each load and wire in the lists of frames. */
     loadAt: computed(() => new Map(session.value?.loads.map((id, n) => [id, n]))),
     wireAt: computed(() => new Map(session.value?.wires.map((id, n) => [id, n]))),
+    /** What a wire carries now, in A along it; undefined while nothing is live. */
+    wireAmps: (wire: string) => (calm.value && session.value ? calm.value.wire_a[session.value.wires.indexOf(wire)] : undefined),
     do: perform,
     time: (body: Schemas['TimeRequest']) =>
       heard(answered(client.POST('/api/builds/{build_id}/bench/time', { ...at(), body }))),

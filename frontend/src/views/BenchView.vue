@@ -12,6 +12,7 @@ import BenchPanel from '@/components/BenchPanel.vue'
 import BenchPlan from '@/components/BenchPlan.vue'
 import BenchTape from '@/components/BenchTape.vue'
 import BenchTime from '@/components/BenchTime.vue'
+import { useSound } from '@/sound'
 import { useLive } from '@/stores/live'
 
 const id = useBuildId()
@@ -23,6 +24,7 @@ const { data: results } = useResults(id)
 const chosen = ref<string | null>(null)
 const active = ref<{ meter: string; probe: 'red' | 'black' }>({ meter: '1', probe: 'red' })
 const byHeat = ref(false)
+const sound = useSound(() => build.value)
 const below = ref<'tape' | 'loads'>('tape')
 const meters = ref<InstanceType<typeof BenchMeters>>()
 const part = computed(() => build.value?.parts.find((row) => row.id === chosen.value))
@@ -83,6 +85,7 @@ function across(load: string): void {
           <button role="tab" :aria-selected="below === 'loads'" @click="below = 'loads'">Every load</button>
         </div>
         <label class="heat"><input v-model="byHeat" type="checkbox" /> wires by heat</label>
+        <label><input v-model="sound" type="checkbox" /> sound</label>
       </div>
       <BenchTape v-if="below === 'tape'" />
       <BenchLoads v-else :build="build" @choose="across" />
@@ -149,9 +152,13 @@ function across(load: string): void {
   border-bottom: 1px solid var(--rule);
 }
 
-.heat {
-  margin-left: auto;
+.tabs label {
   align-self: center;
+  margin-left: 10px;
+}
+
+.tabs .heat {
+  margin-left: auto;
 }
 
 .tabs button {
