@@ -39,13 +39,14 @@ TRIES = 200
 
 @dataclass(frozen=True)
 class Judged:
-    """A guess: whether it is right, what the fault was where it is told, and what it took: tests
-    made, and minutes by hand."""
+    """A guess: whether it is right, what the fault was where it is told and the circuit that it is
+    in, and what it took: tests made, and minutes by hand."""
 
     right: bool
     tests: int
     minutes: float
     was: str
+    circuit: str | None
 
 
 def deal(build: Build, hard: str, seed: str) -> Fault:
@@ -75,5 +76,8 @@ def judge(build: Build, fault: Fault, of: str | None, since: Sequence[Action]) -
     tests = sum(action.do in ("meter", "pull") for action in since)
     minutes = sum(MINUTES.get(action.do, 0.0) for action in since)
     right = of in (fault.of, fault.other)
-    told = said(build, fault) if right or of is None else ""
-    return Judged(right, tests, round(minutes, 1), told)
+    if not right and of is not None:
+        return Judged(right, tests, round(minutes, 1), "", None)
+    thing = build.wires.get(fault.of) or build.parts.get(fault.of)
+    circuit = thing.circuit if thing is not None else None
+    return Judged(right, tests, round(minutes, 1), said(build, fault), circuit)

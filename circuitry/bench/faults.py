@@ -13,7 +13,7 @@ from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.devices import is_switch, terminals_of
 from circuitry.devices.alternator import CHARGING
 from circuitry.devices.connector import cavity_halves
-from circuitry.devices.electronics import supply_of
+from circuitry.devices.electronics import on, supply_of
 from circuitry.devices.hearing import buses_of
 from circuitry.devices.load import output_word
 from circuitry.devices.relay import PULLED_IN, relay_row
@@ -292,6 +292,11 @@ def _stuck_at(acting: Acting) -> None:
     acting.effects.switches[acting.fault.of] = acting.fault.other
 
 
+def _channels(build: Build, part: Part) -> list[str]:
+    """The channels of a module that conditions switch."""
+    return [way.name for way in part.ways if way.when] if part.kind == "module" else []
+
+
 def _is_load_with_motor(build: Build, part: Part) -> bool:
     return part.kind == "load" and output_word(part) == "speed"
 
@@ -357,6 +362,7 @@ KINDS: dict[str, FaultKind] = {
         miswires=_on_wrong_stud,
     ),
     "blown fuse": FaultKind("fuse blown", "part", 0, _of_kind("fuse"), _opens()),
+    "missing fuse": FaultKind("fuse missing", "part", 0, _of_kind("fuse"), _opens()),
     "wrong fuse": FaultKind(
         "fuse of the wrong rating",
         "part",
@@ -366,6 +372,7 @@ KINDS: dict[str, FaultKind] = {
         miswires=_another_fuse,
     ),
     "blown lamp": FaultKind("lamp blown", "part", 0, _is_lamp, _opens("load")),
+    "missing lamp": FaultKind("lamp missing", "part", 0, _is_lamp, _opens("load")),
     "wrong lamp": FaultKind(
         "wrong lamp fitted", "part", 1, _is_lamp, others=_other_lamps, miswires=_another_lamp
     ),
@@ -452,6 +459,14 @@ KINDS: dict[str, FaultKind] = {
         1,
         _is_load_with_motor,
         lambda acting: acting.effects.stalled.add(acting.fault.of),
+    ),
+    "tripped channel": FaultKind(
+        "channel that stays tripped",
+        "part",
+        1,
+        lambda build, part: bool(_channels(build, part)),
+        lambda acting: acting.open("output", position=on(acting.fault.other)),
+        _channels,
     ),
     "lost module": FaultKind(
         "module, box or keypad dead",

@@ -11,7 +11,10 @@ from circuitry.errors import UnusableInput
 if TYPE_CHECKING:
     from circuitry.bench.bench import Bench
 
-MENDED_BY_FITTING = ("blown fuse", "wrong fuse", "blown lamp", "wrong lamp", "missing relay")
+MENDED_BY_FITTING = (
+    *("blown fuse", "missing fuse", "wrong fuse"),
+    *("blown lamp", "missing lamp", "wrong lamp", "missing relay"),
+)
 
 
 class Doing:

@@ -855,6 +855,7 @@ class JudgedView(Schema):
     tests: int
     minutes: float
     was: str
+    circuit: str | None
 
 
 class KeptView(Schema):

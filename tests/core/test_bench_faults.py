@@ -9,6 +9,7 @@ from circuitry.bench.dealt import HARD, deal, judge
 from circuitry.bench.faults import KINDS, Fault, can_have, others_for, problem_of
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
+from circuitry.sizing.channels import modules
 from tests.core.benches import ROADSTER, VAN, amps, bench_of, demo, do, fault, percent, told
 from tests.core.cars import document, part, switch, wire
 
@@ -108,7 +109,7 @@ class SymptomTest(TestCase):
         self.assertEqual(str(moved.to_terminal), other)
         self.assertTrue(bench.frame(2.0).settled)
 
-    @proves("blown fuse", "wrong fuse")
+    @proves("blown fuse", "missing fuse", "wrong fuse")
     def test_a_blown_fuse_is_dead_and_a_fuse_too_small_parts_in_use(self) -> None:
         bench = self.lit(blower_switch="on")
         self.assertGreater(self.now(bench, "heater-blower"), 60)
@@ -119,16 +120,20 @@ class SymptomTest(TestCase):
         self.assertLess(self.now(bench, "heater-blower"), 60)
         do(bench, 10.0, "fit", fuse)
         self.assertGreater(percent(bench, bench.frame(14.0), "heater-blower"), 60)
-        fault(bench, 15.0, "blown fuse", fuse)
-        self.assertLess(amps(bench, bench.frame(16.0), "heater-blower"), 0.1)
+        for at_s, kind in ((15.0, "blown fuse"), (20.0, "missing fuse")):
+            fault(bench, at_s, kind, fuse)
+            self.assertLess(amps(bench, bench.frame(at_s + 1.0), "heater-blower"), 0.1)
+            do(bench, at_s + 2.0, "fit", fuse)
+            self.assertFalse(bench.moment.faults)
 
-    @proves("blown lamp")
-    def test_a_blown_turn_lamp_speeds_the_flasher(self) -> None:
-        bench = self.lit(turn_switch="right")
-        self.assertTrue(told(bench, "flashes 90"))
-        fault(bench, 4.0, "blown lamp", "turn-lamp-rear-right")
-        bench.run(7.0)
-        self.assertTrue(told(bench, "flashes 180"))
+    @proves("blown lamp", "missing lamp")
+    def test_a_turn_lamp_blown_or_missing_speeds_the_flasher(self) -> None:
+        for kind in ("blown lamp", "missing lamp"):
+            bench = self.lit(turn_switch="right")
+            self.assertTrue(told(bench, "flashes 90"))
+            fault(bench, 4.0, kind, "turn-lamp-rear-right")
+            bench.run(7.0)
+            self.assertTrue(told(bench, "flashes 180"))
 
     @proves("wrong lamp", "lamps exchanged")
     def test_lamps_in_the_wrong_holder_are_dim_or_bright(self) -> None:
@@ -261,6 +266,20 @@ class SymptomTest(TestCase):
         frame = bench.frame(4.5)
         self.assertEqual(percent(bench, frame, "fuel-pump"), 0.0)
         self.assertGreater(abs(amps(bench, frame, "fuel-pump")), 2.4 * before)
+
+    @proves("tripped channel")
+    def test_a_channel_that_stays_tripped_leaves_its_loads_dead(self) -> None:
+        bench = bench_of(demo(VAN))
+        do(bench, 0.5, "switch", "brake-pedal", "pressed")
+        self.assertGreater(percent(bench, bench.frame(2.0), "stop-lamp-left"), 40)
+        channel = next(
+            line.name
+            for module in modules(demo(VAN)).modules
+            for line in module.channels
+            if module.id == "rear-module" and "Stop lamp left" in line.loads
+        )
+        fault(bench, 3.0, "tripped channel", "rear-module", channel)
+        self.assertLess(percent(bench, bench.frame(4.0), "stop-lamp-left"), 1)
 
     @proves("lost module", "lost bus")
     def test_what_a_lost_module_or_bus_takes_along(self) -> None:

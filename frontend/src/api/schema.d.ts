@@ -2846,6 +2846,8 @@ export interface components {
             minutes: number;
             /** Was */
             was: string;
+            /** Circuit */
+            circuit: string | null;
         };
         /**
          * KeptView

@@ -79,6 +79,7 @@ function guessed(): void {
     <p v-if="unknown" class="refusal" role="alert">No wire or part is called “{{ unknown }}”.</p>
     <p v-if="last" class="told" role="status">
       <b>{{ last.right ? '✓ Right' : last.was ? 'Given up' : '✗ Not there' }}</b><template v-if="last.was">: {{ last.was }}</template>.
+      <RouterLink v-if="last.circuit" :to="{ name: 'circuits', params: { id, circuit: last.circuit } }">See what it does to the fall line</RouterLink>
       {{ last.tests }} tests, about {{ fixed(last.minutes, 0) }} minutes by hand. {{ score.right }} of {{ score.of }} right so far.
     </p>
     <p class="deal">
