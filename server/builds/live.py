@@ -179,7 +179,7 @@ class Live:
 
     def _reveal(self, fault: Fault) -> None:
         shown = {"kind": fault.kind, "of": fault.of, "other": fault.other}
-        self.do([{"do": "mend", "of": fault.id}, {"do": "fault", "fault": shown}])
+        self.do([{"do": "fault", "fault": shown}])
 
     # sessions
 
