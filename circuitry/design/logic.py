@@ -2,9 +2,10 @@
 
 Names, numbers, comparisons, ``and``, ``or``, ``not`` and brackets; ``light_switch is head`` for a
 position; ``coolant_c > 92 off below 87`` for a value that has to come back some way;
-``flash(turn_left)`` and ``longer(door, 20)`` for what goes by time. A condition is parsed and
+``flash(turn_left)`` and ``longer(door, 20)`` for what goes by time; ``latch(start_button,
+stop_button)`` for what stays on after its first until its second. A condition is parsed and
 checked, never run as code. Where time matters to it, what is told here is where it settles: with
-the flasher lit, the longer time not yet over, and a value that came from below.
+the flasher lit, the longer time not yet over, a value that came from below, and nothing latched.
 """
 
 import ast
@@ -70,7 +71,8 @@ BACK = re.compile(
 )
 HELP = (
     "Write names, numbers, > and <, and, or, not, and brackets: ignition and coolant_c > 92; "
-    "light_switch is head; coolant_c > 92 off below 87; flash(turn_left); longer(door, 20)."
+    "light_switch is head; coolant_c > 92 off below 87; flash(turn_left); longer(door, 20); "
+    "latch(start, stop)."
 )
 
 
@@ -119,6 +121,12 @@ class Memory:
     def back(self, what: str, comes: Any, stays: Any) -> Any:
         """Whether something is on that comes on at one figure and stays on down to another."""
         on = bool(np.all(comes)) or (self.latched.get(what, False) and bool(np.all(stays)))
+        self.latched[what] = on
+        return on
+
+    def latch(self, what: str, comes: Any, goes: Any) -> Any:
+        """Whether something is on that one thing turns on and another off; off wins."""
+        on = not np.all(goes) and (bool(np.all(comes)) or self.latched.get(what, False))
         self.latched[what] = on
         return on
 
@@ -266,6 +274,9 @@ def _check(node: ast.expr, condition: str) -> None:
             if not _is_number(seconds) or not 0 < _number(seconds) <= LONGEST_S:
                 raise _refused(condition, f"stays on for no time between 0 and {LONGEST_S:g} s")
             _check(inner, condition)
+        case ast.Call(func=ast.Name(id="latch"), args=[comes, goes], keywords=[]):
+            _check(comes, condition)
+            _check(goes, condition)
         case ast.Call(func=ast.Name(id="back"), args=[inner, limit], keywords=[]):
             if not isinstance(inner, ast.Compare) or not _is_number(limit):
                 raise _refused(condition, "holds something that is not known")
@@ -287,8 +298,9 @@ def _asked(node: ast.expr) -> Iterator[tuple[str, str | None]]:
                 yield from _asked(value)
         case ast.UnaryOp(operand=operand):
             yield from _asked(operand)
-        case ast.Call(args=[inner, *_]):
-            yield from _asked(inner)
+        case ast.Call(args=arguments):
+            for argument in arguments if _is_call(node, "latch") else arguments[:1]:
+                yield from _asked(argument)
         case ast.Compare(left=ast.Name(id=name)):
             yield name, _position(node) if _is_position(node) else None
         case ast.Name(id=name):
@@ -312,6 +324,11 @@ def _value(node: ast.expr, known: Known, kept: tuple[Memory, str] | None) -> Any
             return COMPARISONS[type(op)](value, _number(limit))
         case ast.Call(func=ast.Name(id="flash"), args=[inner]):
             return np.logical_and(_value(inner, known, kept), known.get(LIT, True))
+        case ast.Call(func=ast.Name(id="latch"), args=[comes, goes]):
+            on, off = _value(comes, known, kept), _value(goes, known, kept)
+            if kept is None:
+                return np.logical_and(on, np.logical_not(off))
+            return kept[0].latch(f"{kept[1]}: {_text(node)}", on, off)
         case ast.Call(args=[inner, _]) if kept is None:
             return _value(inner, known, kept)
         case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]) if kept:
@@ -345,6 +362,9 @@ def _alternatives(node: ast.expr, wanted: bool) -> tuple[tuple[Literal, ...], ..
             if name not in VALUES:
                 return (((name, Beyond(_number(limit), above)),),)
             return (((name, _number(limit) + (1.0 if above else -1.0)),),)
+        case ast.Call(func=ast.Name(id="latch"), args=[comes, goes]):
+            on = ast.BoolOp(ast.And(), [comes, ast.UnaryOp(ast.Not(), goes)])
+            return _alternatives(on, wanted)
         case ast.Call(args=[inner, *_]):
             return _alternatives(inner, wanted)
         case ast.Name(id=name):
@@ -375,6 +395,9 @@ def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
             return f"{_say(inner, said, depth)}, flashing"
         case ast.Call(func=ast.Name(id="longer"), args=[inner, seconds]):
             return f"{_say(inner, said, depth + 1)}, and {_number(seconds):g} s longer"
+        case ast.Call(func=ast.Name(id="latch"), args=[comes, goes]):
+            text = _say(comes, said, depth + 1)
+            return f"{text} or was, until {_say(goes, said, depth + 1)}"
         case ast.Call(args=[ast.Compare(left=ast.Name(id=name), ops=[op]) as inner, limit]):
             word = "below" if isinstance(op, ast.Gt | ast.GtE) else "above"
             text = _say(inner, said, depth)

@@ -9,7 +9,15 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuitry.design.logic import At, always_or_never, holds, names_in, sentence, ways_to_hold
+from circuitry.design.logic import (
+    At,
+    Memory,
+    always_or_never,
+    holds,
+    names_in,
+    sentence,
+    ways_to_hold,
+)
 from circuitry.design.model import Terminal
 from circuitry.devices.alternator import alternator_share
 from circuitry.devices.laws import (
@@ -94,6 +102,7 @@ class ConditionTest(TestCase):
                 [
                     *("ignition", "fan", "lights is head", "lights is side", "engine_rpm < 700"),
                     *("coolant_c > 92 off below 87", "longer(door, 20)"),
+                    "latch(fan, ignition)",
                 ]
             ),
             lambda inner: (
@@ -133,10 +142,26 @@ class ConditionTest(TestCase):
                 "while (ignition is on and turn left is on) or hazard is on, flashing",
             ),
             ("longer(door, 20)", "while door is on, and 20 s longer"),
+            ("latch(fan, stop)", "while the override is on or was, until stop is on"),
             ("side or bus_lost", "while side is on or the data bus is lost"),
             ("not bus_lost", "while the data bus works"),
         ):
             self.assertEqual(sentence(condition, {"fan": "the override"}), said)
+
+    def test_where_time_passes_a_condition_remembers(self) -> None:
+        memory = Memory()
+        latched = "latch(start, stop)"
+        for known, on in (({}, False), ({"start": True}, True), ({}, True),
+                          ({"start": True, "stop": True}, False), ({}, False)):  # fmt: skip
+            self.assertEqual(holds(latched, known, memory, "x"), on, known)
+        for coolant_c, on in ((90, False), (93, True), (90, True), (86, False), (90, False)):
+            known = {"coolant_c": coolant_c}
+            self.assertEqual(holds("coolant_c > 92 off below 87", known, memory, "x"), on)
+        for now_s, door, on in ((0, True, True), (19, False, True), (21, False, False)):
+            memory.now_s = now_s
+            self.assertEqual(holds("longer(door, 20)", {"door": door}, memory, "x"), on)
+        other = holds(latched, {}, memory, "y")
+        self.assertFalse(other, "one part remembers nothing of another")
 
     def test_what_is_never_or_always_true_is_found(self) -> None:
         positions = {"lights": ["off", "side", "head"]}

@@ -30,6 +30,7 @@ const JOINS = ['and', 'or', 'not', '(', ')']
 const TIMED = [
   { said: 'flashing', text: 'flash()', back: 1 },
   { said: 'and some s longer', text: 'longer(, 20)', back: 5 },
+  { said: 'once … until', text: 'latch(, )', back: 3 },
 ]
 const words = computed(() =>
   props.heard
