@@ -8,7 +8,7 @@ whoever comes back, or looks from another tab, finds the bench where it is.
 import threading
 import time
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
@@ -29,11 +29,22 @@ BUDGET_S = 0.12
 """Of the clock on the wall, that one look may take to let time pass: beyond it time is slow."""
 SLICE_S = 0.1
 SAVED_EVERY_S = 10.0
+MARKED_EVERY_S, MOST_MARKS = 4.0, 128
 MOST_TOLD = 400
 MOST_BENCHES = 8
 RATES = (0.0, 0.01, 0.1, 1.0, 10.0)
 _guard = threading.Lock()
 _live: dict[int, "Live"] = {}
+
+
+@dataclass(frozen=True)
+class Mark:
+    """Where a session was at a time, to go back to: its moment, how much had been done and told."""
+
+    t_s: float
+    moment: dict[str, Any]
+    done: int
+    told: int
 
 
 class Live:
@@ -51,6 +62,7 @@ class Live:
         self.ahead: list[Action] = []
         self.done: list[Action] = []
         self.guesses: list[Judged] = []
+        self._marks: list[Mark] = []
         self._looked_s = time.monotonic()
         self._saved_s = time.monotonic()
         self._session = self._open(row)
@@ -122,6 +134,17 @@ class Live:
             self.version += 1
         self.bench.run(to_s)
         self.t_s = to_s
+        self._mark()
+
+    def _mark(self) -> None:
+        """Note the moment now and then; of many, every other one is let go."""
+        last_s = self._marks[-1].t_s if self._marks else -MARKED_EVERY_S
+        if self.bench.moment.t_s >= last_s + MARKED_EVERY_S:
+            moment = self.bench.moment
+            told = len(self.bench.tape)
+            self._marks.append(Mark(moment.t_s, self.bench.snapshot(), len(self.done), told))
+        if len(self._marks) > MOST_MARKS:
+            self._marks = self._marks[::2]
 
     def step(self, seconds: float) -> None:
         """Let so much time pass at once, however long that takes."""
@@ -134,12 +157,23 @@ class Live:
             self._pass_to(to_s)
         else:
             self.save()
-            self.bench = Bench(self.sizing)
-            actions = [*self.done, *self.ahead]
-            self.done, self.ahead, self.t_s = [], actions, 0.0
-            self._pass_to(to_s)
+            self._go_back(to_s)
         self.rate = 0.0
         self.version += 1
+
+    def _go_back(self, to_s: float) -> None:
+        """Begin from the last mark before a time, or from off, and let time pass until then."""
+        actions, tape = [*self.done, *self.ahead], self.bench.tape
+        self._marks = [mark for mark in self._marks if mark.t_s <= to_s]
+        self.bench = Bench(self.sizing)
+        self.done, self.ahead, self.t_s = [], actions, 0.0
+        if self._marks:
+            mark = self._marks[-1]
+            self.bench.restore(mark.moment)
+            self.bench.tape[:] = tape[: mark.told]
+            self.done, self.ahead = actions[: mark.done], actions[mark.done :]
+            self.t_s = mark.t_s
+        self._pass_to(to_s)
 
     # what is done
 
@@ -206,6 +240,7 @@ class Live:
                 for action, row in zip(script.actions, as_rows(script.actions), strict=True)
             )
         self.bench = Bench(self.sizing)
+        self._marks = []
         self.done, self.ahead, self.t_s = [], list(script.actions), 0.0
         self.guesses, self.rate = [], 1.0
         self.version += 1

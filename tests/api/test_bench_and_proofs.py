@@ -43,6 +43,18 @@ class BenchTest(ApiTest):
         again = self.post("/bench/time", {"step_s": 1.0})
         self.assertEqual(again["frame"]["key"], "off")
 
+    def test_a_long_session_is_gone_back_to_as_it_was(self) -> None:
+        self.main_beam()
+        self.post("/bench/time", {"step_s": 30.0})
+        there = self.post("/bench/time", {"step_s": 0.25})
+        self.post("/bench/time", {"step_s": 0.25})
+        for to in ("off", "run") * 3:
+            self.do({"do": "key", "to": to})
+            self.post("/bench/time", {"step_s": 20.0})
+        back = self.post("/bench/time", {"to_s": there["t_s"]})
+        self.assertEqual(back["frame"], there["frame"])
+        self.assertEqual(back["tape"], there["tape"])
+
     def test_it_is_where_it_was_after_the_server_has_stopped(self) -> None:
         before = self.main_beam()
         self.do({"do": "pull", "of": "horn"})
