@@ -22,11 +22,7 @@ from circuitry.bench.circuit import Circuit, Point
 from circuitry.bench.happening import Happening
 from circuitry.bench.meters import LEAD_FUSE, PROBE_BREAKER_A
 from circuitry.bench.moment import Moment, moment_from
-from circuitry.bench.readings import (
-    Frame,
-    frame_of,
-    reading_of,
-)
+from circuitry.bench.readings import Frame, frame_of, reading_of
 from circuitry.bench.script import Action
 from circuitry.bench.standins import to_next_edge
 from circuitry.bench.tape import Event
@@ -34,6 +30,7 @@ from circuitry.bench.working import Doing
 from circuitry.design.state import State
 from circuitry.devices.battery import capacity_ah
 from circuitry.devices.fuse import Melting
+from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
 from circuitry.network.network import Settled, Solution
 from circuitry.sizing.result import Sizing
@@ -102,9 +99,16 @@ class Bench(Circuit):
         self.moment.t_s = self.moment.memory.now_s = max(self.moment.t_s, to_s)
 
     def act(self, action: Action) -> None:
-        """Do something when its time has come; raises UnusableInput where it cannot be done."""
-        self.run_to(action.at_s)
-        Doing(self, action).do()
+        """Do something when its time has come; raises UnusableInput where it cannot be done, and
+        is then as if nobody had tried."""
+        before = self.moment.copy(), self.point, len(self.tape)
+        try:
+            self.run_to(action.at_s)
+            Doing(self, action).do()
+        except UnusableInput:
+            self.moment, self.point, told = before
+            del self.tape[told:]
+            raise
         self.rewire()
         self.moment.step_s = FIRST_STEP_S
         self.moment.curve[:] = 0.0
@@ -118,11 +122,10 @@ class Bench(Circuit):
             return
         before, self.rig = self.rig, rig
         moment = self.moment
-        kept = dict(zip(before.lag_of, before.lag_of.values(), strict=True))
         at = rig.live.lags.rest()
         for pair, number in rig.lag_of.items():
-            if pair in kept:
-                at[number] = moment.at[kept[pair]]
+            if pair in before.lag_of:
+                at[number] = moment.at[before.lag_of[pair]]
         moved = np.zeros(len(rig.network.positions), dtype=bool)
         for pair, number in rig.position_number.items():
             if pair in before.position_number:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from circuitry.bench.bench import Bench
-from circuitry.bench.moment import Moment
+from circuitry.bench.readings import frame_of
 from circuitry.bench.script import Script
 from circuitry.design.model import Build, Terminal
 from circuitry.document.checks import terminal_problem
@@ -74,12 +74,6 @@ def rows_of(
         shown: dict[str, Sequence[float]] = {
             "V": np.nan_to_num(point.operating.node_v).tolist(),
             "A": bench.wire_amps(point, moment).tolist(),
-            "%": _percent(bench, moment) if any(t.unit == "%" for t in traces) else [],
+            "%": frame_of(bench, moment, point).load_percent,
         }
         yield [at_s, *(shown[trace.unit][trace.number] for trace in traces)]
-
-
-def _percent(bench: Bench, moment: Moment) -> list[float]:
-    from circuitry.bench.readings import frame_of
-
-    return frame_of(bench, moment, bench.peek(moment.t_s)[1]).load_percent

@@ -16,6 +16,7 @@ from circuitry.design.model import Terminal
 from circuitry.devices import device_of, switches_of
 from circuitry.devices.battery import battery_supply, capacity_ah, open_circuit_v
 from circuitry.devices.fuse_times import middle_time_s
+from circuitry.errors import UnusableInput
 from circuitry.formats.spice import instant_netlist
 from circuitry.network import Network, State, Supply
 from circuitry.recipes.book import RECIPES
@@ -359,6 +360,16 @@ class SameTest(TestCase):
     def test_looking_changes_nothing(self) -> None:
         looked_at = self.played(6.0, looks=True)
         self.assertEqual(json.dumps(looked_at.snapshot()), json.dumps(self.played(6.0).snapshot()))
+
+    def test_what_cannot_be_done_leaves_no_trace(self) -> None:
+        tried, untried = self.played(5.0), self.played(5.0)
+        for action in ("reset", "mend"):
+            with self.assertRaises(UnusableInput):
+                do(tried, 5.3, action, "main-fuse")
+        for bench in (tried, untried):
+            bench.run(6.0)
+        self.assertEqual(json.dumps(tried.snapshot()), json.dumps(untried.snapshot()))
+        self.assertEqual(tried.tape, untried.tape)
 
     def test_going_on_from_a_snapshot_is_going_on(self) -> None:
         whole = self.played(6.0)
