@@ -54,7 +54,8 @@ class Circuit:
         self.sizing = sizing
         self.build = sizing.build
         self._by_hand: tuple[tuple[Any, ...], Any] | None = None
-        self._conducting: tuple[tuple[Any, ...], Flags] | None = None
+        self._conducting: tuple[Any, bytes, Flags] | None = None
+        self._asked: tuple[Moment, LiveAsked] | None = None
         self._effects: tuple[tuple[Any, ...], Effects] | None = None
         self._wanted: tuple[Moment, Point, Any] | None = None
         self._expected: tuple[tuple[Any, ...], dict[str, float | None]] | None = None
@@ -127,11 +128,13 @@ class Circuit:
     def _conducts(self, moment: Moment) -> Flags:
         """What conducts by hand and by what has moved, before any fault."""
         asked = self.asked(moment)
-        key = (id(asked.by_hand), moment.moved.tobytes())
-        if self._conducting is None or self._conducting[0] != key:
+        self._asked = (moment, asked)
+        by_hand, moved = asked.by_hand, moment.moved.tobytes()
+        kept = self._conducting
+        if kept is None or kept[0] is not by_hand or kept[1] != moved:
             found = self.rig.network.conducts(asked, moment.moved[:, None])[:, 0]
-            self._conducting = (key, found)
-        return self._conducting[1]
+            kept = self._conducting = (by_hand, moved, found)
+        return kept[2]
 
     def effects(self, moment: Moment) -> Effects:
         """What faults, parted fuses and pulled parts do to the network at a moment."""
@@ -150,7 +153,9 @@ class Circuit:
         if not point.settled:
             return moment.moved
         volts = moment.near_v[:, None]
-        wanted = self.rig.network.movers.wants(volts, self.asked(moment), moment.moved[:, None])
+        kept = self._asked
+        asked = kept[1] if kept is not None and kept[0] is moment else self.asked(moment)
+        wanted = self.rig.network.movers.wants(volts, asked, moment.moved[:, None])
         wanted = wanted[:, 0]
         for number, moved in self.effects(moment).sticks.items():
             wanted[number] = moved

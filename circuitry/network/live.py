@@ -21,7 +21,6 @@ from circuitry.network.equations import (
     MOST_ITERATIONS,
     MOST_PATTERNS_KEPT,
     RAMP,
-    TARGET_RESIDUAL_A,
     Element,
     Equations,
     Flags,
@@ -44,6 +43,8 @@ LONGEST_STEP_V = 20.0
 Newton's method is held to what volts can be in a car."""
 
 
+ENOUGH_A = 1e-7
+"""Left over at the worst node: a tenth of what is still taken for settled."""
 CHARGE_DIGITS = 4
 """To which a battery's charge is told apart: some hundred-thousandths of a volt."""
 
@@ -246,15 +247,15 @@ class _Newton:
         """The node voltages at which least is left over, and the steps that it took."""
         self._evaluate(node_v, before)
         if before is not None:
-            self.size_a = max(self.size_a, TARGET_RESIDUAL_A)  # the laws have not been asked here
+            self.size_a = max(self.size_a, ENOUGH_A)  # the laws have not been asked here
         iterations = 0
-        while not self.size_a < TARGET_RESIDUAL_A and iterations < MOST_ITERATIONS:
+        while not self.size_a < ENOUGH_A and iterations < MOST_ITERATIONS:
             iterations += 1
             step_v = self._step()
             here = self.size_a, self.current_a, self.slope, self.left_over_a, self.answers
             share, tried_v = 1.0, node_v + step_v
             self._evaluate(tried_v)
-            while not (self.size_a < here[0] or self.size_a < TARGET_RESIDUAL_A):
+            while not (self.size_a < here[0] or self.size_a < ENOUGH_A):
                 share /= 2
                 if share < LEAST_SHARE:
                     self.size_a, self.current_a, self.slope, self.left_over_a, self.answers = here
@@ -274,14 +275,14 @@ class _Newton:
         """
         self._evaluate(node_v)
         capacity_s, iterations = FIRST_CAPACITY_S, 0
-        while not self.size_a < TARGET_RESIDUAL_A and iterations < MOST_WITH_CAPACITY:
+        while not self.size_a < ENOUGH_A and iterations < MOST_WITH_CAPACITY:
             iterations += 1
             before_a = self.size_a
             node_v = node_v + self._step(capacity_s)
             self._evaluate(node_v)
             if not np.isfinite(self.size_a):
                 break
-            rests = min(max(self.size_a / max(before_a, TARGET_RESIDUAL_A), 0.2), 4.0)
+            rests = min(max(self.size_a / max(before_a, ENOUGH_A), 0.2), 4.0)
             capacity_s *= rests
         return node_v, iterations
 

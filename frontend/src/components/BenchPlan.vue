@@ -334,6 +334,12 @@ svg {
   mix-blend-mode: multiply;
 }
 
+.glows > * {
+  transition:
+    opacity 40ms linear,
+    r 40ms linear;
+}
+
 :root[data-look='dark'] .glows {
   mix-blend-mode: screen;
 }
