@@ -148,7 +148,7 @@ const title: Record<string, string> = { '1': 'Meter 1', '2': 'Meter 2', clamp: '
       <p v-if="reading(name)?.words && !reading(name)!.kind.startsWith('test lamp')" class="words">{{ reading(name)!.words }}</p>
       <p v-else-if="reading(name)?.kind.startsWith('test lamp')" class="words">{{ fixed(reading(name)!.value, 2) }} V, {{ fixed(reading(name)!.lit_percent, 0) }} % light</p>
       <p v-if="reading(name) && expected(name) !== undefined" class="words">
-        sound car <b>{{ fixed(expected(name), 2) }} {{ reading(name)!.unit }}</b>&#32;
+        sound car <b>{{ fixed(expected(name), 2) }} {{ reading(name)!.unit }}</b>
         <span v-if="off_by(name)" class="off">■ {{ off_by(name) }}</span>
         <template v-if="reading(name)!.peak"> · most so far {{ fixed(reading(name)!.peak, 1) }} {{ reading(name)!.unit }}</template>
       </p>
@@ -247,6 +247,7 @@ output.idle {
 }
 
 .off {
+  margin-left: 6px;
   color: var(--brick);
   font-weight: 600;
 }
