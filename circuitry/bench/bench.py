@@ -24,6 +24,7 @@ from circuitry.bench.meters import LEAD_FUSE, PROBE_BREAKER_A
 from circuitry.bench.moment import Moment, moment_from
 from circuitry.bench.readings import Frame, frame_of, reading_of
 from circuitry.bench.script import Action
+from circuitry.bench.sound import Expected, expected
 from circuitry.bench.standins import to_next_edge
 from circuitry.bench.tape import Event
 from circuitry.bench.working import Doing
@@ -319,36 +320,22 @@ class Bench(Circuit):
         settled = Settled(state, moment.moved, self.point.operating)
         return self.rig.network.solution(settled)
 
-    def expected(self, moment: Moment) -> dict[str, float | None]:
-        """What each meter would show on the sound car in this state, settled and lit; None where
-        it would float, or where that does not settle."""
+    def expected(self, moment: Moment) -> dict[str, Expected]:
+        """What each voltmeter and clamp would show on the sound car in this state."""
         meters = {
             name: meter
             for name, meter in moment.meters.items()
             if meter.kind in ("voltmeter", "clamp")
         }
-        if not meters:
-            return {}
-        around = self._rig_for({}).around
-        car = around.positions(self._engine(moment), moment.cams)
-        car |= {p.id: "hot" if p.id in moment.hot else "cold" for p in around.thermostats}
-        ends = tuple(
-            (meter.red, meter.black)
-            for meter in meters.values()
-            if meter.red is not None and meter.black is not None
-        )
+        sound = self._rig_for({})
+        car = sound.around.positions(self._engine(moment), moment.cams)
+        car |= {p.id: "hot" if p.id in moment.hot else "cold" for p in sound.around.thermostats}
         values = {name: round(value, -1) for name, value in self.values_of(moment).items()}
-        state = State(
-            moment.key, {**car, **moment.switches}, self._supply(moment), ends, values=values
-        )
-        key = (
-            moment.key,
-            tuple(sorted(state.switches.items())),
-            tuple(values.items()),
-            tuple(meters.items()),
-        )
+        state = State(moment.key, {**car, **moment.switches}, values=values)
+        charge = round(float(moment.charge[0]), 2)
+        key = (state, charge, meters)
         if self._expected is None or self._expected[0] != key:
-            self._expected = (key, self._on_sound_car(meters, state))
+            self._expected = (key, expected(sound.network, meters, state, charge) if meters else {})
         return self._expected[1]
 
     def elements_now(self) -> list[Element]:

@@ -19,13 +19,13 @@ from circuitry.bench.readings import (
     nodes_of,
 )
 from circuitry.bench.rig import Rig, WireHeats, wire_heats
+from circuitry.bench.sound import Expected
 from circuitry.bench.standins import Engine
 from circuitry.design.state import State, Supply
 from circuitry.devices.battery import battery_supply, open_circuit_v
 from circuitry.devices.electronics import on
 from circuitry.devices.given import SHARES
 from circuitry.devices.load import rated_current_a
-from circuitry.errors import UnusableInput
 from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Flags, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
@@ -58,7 +58,7 @@ class Circuit:
         self._asked: tuple[Moment, LiveAsked] | None = None
         self._effects: tuple[tuple[Any, ...], Effects] | None = None
         self._wanted: tuple[Moment, Point, Any] | None = None
-        self._expected: tuple[tuple[Any, ...], dict[str, float | None]] | None = None
+        self._expected: tuple[tuple[Any, ...], dict[str, Expected]] | None = None
         self._rigs: dict[tuple[Fault, ...], Rig] = {}
         self.rig = self._rig_for({})
 
@@ -264,17 +264,6 @@ class Circuit:
             (line.id, on(row.name)): sum(takes_a[load] for load in row.loads)
             for line in (modules(self.sizing).modules if self.rig.flashing else ())
             for row in line.channels
-        }
-
-    def _on_sound_car(self, meters: Mapping[str, Meter], state: State) -> dict[str, float | None]:
-        try:
-            solution = self._rig_for({}).network.solve(state)
-        except UnusableInput:
-            return dict.fromkeys(meters)
-        volts = iter(solution.meters_v)
-        return {
-            name: solution.wire_a[meter.wire] if meter.kind == "clamp" else next(volts)
-            for name, meter in meters.items()
         }
 
     def _supply(self, moment: Moment) -> Supply:

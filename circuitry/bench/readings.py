@@ -1,7 +1,7 @@
 """What is read at a moment: the frame that a screen shows, and what each meter shows."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from circuitry.devices.electronics import lit_buttons
 from circuitry.devices.laws import Filament
 from circuitry.network.equations import Operating
 from circuitry.network.live import Join
+from circuitry.network.network import OFF_PERCENT
 
 if TYPE_CHECKING:
     from circuitry.bench.bench import Bench
@@ -36,7 +37,8 @@ OHMS_V, OHMS_OHM = 1.0, 1000.0
 @dataclass(frozen=True)
 class MeterReading:
     """What a meter shows: its figure and unit, None where it floats or refuses; words beside it,
-    the largest since it was put on, and light where it has one."""
+    the largest since it was put on, and light where it has one. ``expected`` is the reading of the
+    sound car, ``verdict`` what this one is against it."""
 
     kind: str
     value: float | None
@@ -44,6 +46,8 @@ class MeterReading:
     words: str = ""
     peak: float | None = None
     lit_percent: float | None = None
+    expected: float | None = None
+    verdict: str = ""
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,7 @@ class Frame:
     load_v: list[float]
     load_a: list[float]
     load_percent: list[float]
+    on: list[str]
     wire_a: list[float]
     wire_c: list[float]
     fuse_used: list[float]
@@ -76,7 +81,6 @@ class Frame:
     blades: dict[str, float]
     travels: dict[str, float]
     meters: dict[str, MeterReading]
-    expected: dict[str, float | None]
     quiet: list[str]
 
 
@@ -109,6 +113,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         load_v=_short(load_v, 3),
         load_a=_short(load_a, 3),
         load_percent=_short(np.abs(percent), 1),
+        on=[layout.loads[row] for row in np.flatnonzero(np.abs(percent) >= OFF_PERCENT)],
         wire_a=_short(bench.wire_amps(point, moment), 3),
         wire_c=_short(moment.wire_c, 1),
         fuse_used=_short(
@@ -126,10 +131,20 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         lamps=lit_buttons(network.build, frozenset(moved)),
         blades=moment.cams.copy(),
         travels={name: round(at, 3) for name, at in moment.travels.items()},
-        meters={name: reading_of(bench, moment, point, name) for name in moment.meters},
-        expected=bench.expected(moment),
+        meters=dict(_judged(bench, moment, point)),
         quiet=_quiet(bench, moment, operating),
     )
+
+
+def _judged(bench: "Bench", moment: Moment, point: "Point") -> Iterator[tuple[str, MeterReading]]:
+    """What each meter shows, beside what it would on the sound car."""
+    sound = bench.expected(moment)
+    for name in moment.meters:
+        reading = reading_of(bench, moment, point, name)
+        if name in sound:
+            verdict = sound[name].verdict(reading.value)
+            reading = replace(reading, expected=sound[name].value, verdict=verdict)
+        yield name, reading
 
 
 def _quiet(bench: "Bench", moment: Moment, operating: Operating) -> list[str]:

@@ -785,6 +785,8 @@ class MeterReadingView(Schema):
     words: str
     peak: float | None
     lit_percent: float | None
+    expected: float | None
+    verdict: str
 
 
 class FrameView(Schema):
@@ -802,6 +804,7 @@ class FrameView(Schema):
     load_v: list[float]
     load_a: list[float]
     load_percent: list[float]
+    on: list[str]
     wire_a: list[float]
     wire_c: list[float]
     fuse_used: list[float]
@@ -816,7 +819,6 @@ class FrameView(Schema):
     blades: dict[str, float]
     travels: dict[str, float]
     meters: dict[str, MeterReadingView]
-    expected: dict[str, float | None]
     quiet: list[str]
 
 

@@ -15,7 +15,10 @@ from circuitry.errors import UnusableInput
 from tests.core.benches import ROADSTER, bench_of, demo, do, fault, told
 from tests.core.cars import ROOT, lamp_document
 
-LAMP = {"kind": "voltmeter", "red": "lamp.+", "black": "lamp.-"}
+
+def put(bench: Bench, at_s: float, name: str, kind: str, red: str, black: str) -> None:
+    """Put a meter with two probes on the car."""
+    do(bench, at_s, "meter", name, meter={"kind": kind, "red": red, "black": black})
 
 
 class ScriptTest(TestCase):
@@ -103,22 +106,10 @@ class MeterTest(TestCase):
         loads it does not light."""
         bench = bench_of(lamp_document())
         fault(bench, 0.5, "bad joint", "w2", ohm=200.0)
-        do(
-            bench,
-            1.0,
-            "meter",
-            "1",
-            meter={"kind": "voltmeter", "red": "light.in", "black": "battery.-"},
-        )
+        put(bench, 1.0, "1", "voltmeter", "light.in", "battery.-")
         self.assertAlmostEqual(self.shown(bench, 1.5).value, 12.65, delta=0.02)
         for kind, lit in (("test lamp 5 W", False), ("test lamp 21 W", False)):
-            do(
-                bench,
-                2.0,
-                "meter",
-                "2",
-                meter={"kind": kind, "red": "light.in", "black": "battery.-"},
-            )
+            put(bench, 2.0, "2", kind, "light.in", "battery.-")
             reading = self.shown(bench, 3.0, "2")
             self.assertEqual(reading.words == "lit", lit)
             self.assertLess(reading.value, 2.0)
@@ -128,34 +119,16 @@ class MeterTest(TestCase):
 
     def test_an_ohmmeter_refuses_what_is_live_and_measures_what_is_not(self) -> None:
         bench = bench_of(lamp_document())
-        do(
-            bench,
-            0.5,
-            "meter",
-            "1",
-            meter={"kind": "ohmmeter", "red": "light.in", "black": "battery.-"},
-        )
+        put(bench, 0.5, "1", "ohmmeter", "light.in", "battery.-")
         live = self.shown(bench, 1.0)
         self.assertIsNone(live.value)
         self.assertIn("live", live.words)
-        do(
-            bench,
-            2.0,
-            "meter",
-            "1",
-            meter={"kind": "ohmmeter", "red": "lamp.+", "black": "battery.-"},
-        )
+        put(bench, 2.0, "1", "ohmmeter", "lamp.+", "battery.-")
         cold_ohm = self.shown(bench, 3.0).value
         self.assertAlmostEqual(cold_ohm, 13.5**2 / 26.5 * (300 / 2800) ** 1.2, delta=0.1)
         do(bench, 4.0, "pull", "lamp")
         self.assertEqual(self.shown(bench, 5.0).words, "open")
-        do(
-            bench,
-            6.0,
-            "meter",
-            "1",
-            meter={"kind": "ohmmeter", "red": "fuse.in", "black": "battery.+"},
-        )
+        put(bench, 6.0, "1", "ohmmeter", "fuse.in", "battery.+")
         self.assertEqual(self.shown(bench, 7.0).words, "continuity")
 
     def test_a_clamp_reads_the_wire_and_holds_the_peak(self) -> None:
@@ -170,42 +143,18 @@ class MeterTest(TestCase):
     def test_a_fused_jumper_lights_what_has_no_feed_and_blows_into_a_short(self) -> None:
         bench = bench_of(lamp_document())
         fault(bench, 0.5, "open wire", "w3")
-        do(
-            bench,
-            1.0,
-            "meter",
-            "lead",
-            meter={"kind": "fused jumper", "red": "battery.+", "black": "lamp.+"},
-        )
+        put(bench, 1.0, "lead", "fused jumper", "battery.+", "lamp.+")
         self.assertGreater(bench.frame(2.0).load_percent[0], 60)
-        do(
-            bench,
-            3.0,
-            "meter",
-            "lead",
-            meter={"kind": "fused jumper", "red": "battery.+", "black": "battery.-"},
-        )
+        put(bench, 3.0, "lead", "fused jumper", "battery.+", "battery.-")
         bench.run(4.0)
         self.assertTrue(told(bench, "fuse of the jumper blows"))
         self.assertAlmostEqual(self.shown(bench, 4.0, "lead").value, 0.0)
 
     def test_a_powered_probe_gives_plus_and_minus_through_its_breaker(self) -> None:
         bench = bench_of(lamp_document())
-        do(
-            bench,
-            1.0,
-            "meter",
-            "lead",
-            meter={"kind": "powered probe plus", "red": "lamp.+", "black": "battery.-"},
-        )
+        put(bench, 1.0, "lead", "powered probe plus", "lamp.+", "battery.-")
         self.assertGreater(bench.frame(2.0).load_percent[0], 60)
-        do(
-            bench,
-            3.0,
-            "meter",
-            "lead",
-            meter={"kind": "powered probe plus", "red": "lamp.-", "black": "battery.-"},
-        )
+        put(bench, 3.0, "lead", "powered probe plus", "lamp.-", "battery.-")
         bench.run(4.0)
         self.assertTrue(told(bench, "probe trips"))
 
@@ -219,10 +168,38 @@ class MeterTest(TestCase):
     def test_the_reading_of_the_sound_car_stands_beside_it(self) -> None:
         bench = self.bad_ground()
         do(bench, 1.0, "switch", "light", "on")
-        do(bench, 1.0, "meter", "1", meter=LAMP)
+        put(bench, 1.0, "1", "voltmeter", "lamp.+", "lamp.-")
         frame = bench.frame(4.0)
-        self.assertGreater(frame.expected["1"], 12.0)
+        self.assertGreater(frame.meters["1"].expected, 12.0)
         self.assertLess(frame.meters["1"].value, 6.0)
+
+    def test_no_reading_of_the_sound_car_is_found_wrong(self) -> None:
+        """Engine off, cranking, charging, flashing: what is sound is not called too low or high."""
+        bench = bench_of(demo(ROADSTER))
+        put(bench, 0.1, "1", "voltmeter", "battery.+", "battery.-")
+        lamp = "turn-lamp-front-left"
+        put(bench, 0.1, "2", "voltmeter", f"{lamp}.+", f"{lamp}.-")
+        do(bench, 0.1, "meter", "clamp", meter={"kind": "clamp", "wire": "w1"})
+        for at_s, action in (
+            (0.5, ("key", "", "run")),
+            (3.0, ("switch", "light-switch", "head")),
+            (6.0, ("switch", "turn-switch", "left")),
+            (10.0, ("key", "", "crank")),
+            (12.0, ("key", "", "run")),
+            (15.0, ("value", "engine_rpm", 3000)),
+            (18.0, ("switch", "light-switch", "off")),
+            (21.0, ("switch", "turn-switch", "middle")),
+        ):
+            do(bench, at_s, *action)
+            for later_s in (1.2, 1.5, 1.8):
+                for name, reading in bench.frame(at_s + later_s).meters.items():
+                    shown = (at_s, name, reading)
+                    self.assertEqual(reading.verdict, "", shown)
+        charging = bench.frame(26.0)
+        self.assertLess(charging.battery_a, 0)
+        self.assertAlmostEqual(
+            charging.meters["1"].expected, charging.meters["1"].value, delta=0.05
+        )
 
     def test_probes_on_what_is_not_there_are_refused(self) -> None:
         bench = bench_of(lamp_document())

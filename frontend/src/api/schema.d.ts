@@ -2788,6 +2788,8 @@ export interface components {
             load_a: number[];
             /** Load Percent */
             load_percent: number[];
+            /** On */
+            on: string[];
             /** Wire A */
             wire_a: number[];
             /** Wire C */
@@ -2825,10 +2827,6 @@ export interface components {
             /** Meters */
             meters: {
                 [key: string]: components["schemas"]["MeterReadingView"];
-            };
-            /** Expected */
-            expected: {
-                [key: string]: number | null;
             };
             /** Quiet */
             quiet: string[];
@@ -2892,6 +2890,10 @@ export interface components {
             peak: number | null;
             /** Lit Percent */
             lit_percent: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * MeterView

@@ -33,12 +33,12 @@ const rows = computed(() =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in rows" :key="row.part.id" :class="{ on: row.percent >= 2 }">
+        <tr v-for="row in rows" :key="row.part.id" :class="{ on: live.on.has(row.part.id) }">
           <td><button :title="`Voltmeter across ${row.part.name}`" @click="emit('choose', row.part.id)">{{ row.part.name }}</button></td>
           <td class="figure">{{ fixed(row.v, 2) }}</td>
           <td class="figure">{{ fixed(row.a, 2) }}</td>
           <td>
-            <template v-if="row.percent >= 2">{{ fixed(row.percent, 0) }} % {{ row.part.output_word }}</template>
+            <template v-if="live.on.has(row.part.id)">{{ fixed(row.percent, 0) }} % {{ row.part.output_word }}</template>
             <span v-else class="quiet">off</span>
           </td>
         </tr>

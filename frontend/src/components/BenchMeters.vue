@@ -104,7 +104,6 @@ function clampOn(wire: string): void {
 defineExpose({ pick, across, clampOn })
 
 const reading = (name: string) => live.calm?.meters[name]
-const expected = (name: string) => live.calm?.expected[name]
 
 function shown(row: Schemas['MeterReadingView'] | undefined): string {
   if (!row) return '–'
@@ -114,15 +113,6 @@ function shown(row: Schemas['MeterReadingView'] | undefined): string {
   return `${fixed(row.value, row.unit === 'A' && Math.abs(row.value) >= 10 ? 1 : 2)} ${row.unit}`
 }
 
-/** How far a reading is from that of the sound car, in words; empty where it is near. */
-function off_by(name: string): string {
-  const value = reading(name)?.value
-  const should = expected(name)
-  if (value === null || value === undefined || should === null || should === undefined) return ''
-  const band = reading(name)!.unit === 'A' ? 0.1 + 0.1 * Math.abs(should) : 0.08 + 0.03 * Math.abs(should)
-  if (Math.abs(value - should) <= band) return ''
-  return value > should ? 'too high' : 'too low'
-}
 /** The first meter and the clamp lie ready; the others once they are asked for. */
 const asked = ref(new Set(['1', 'clamp']))
 const rows = computed(() => Object.keys(slots.value).filter((name) => asked.value.has(name) || live.session?.meters[name]))
@@ -147,9 +137,9 @@ const title: Record<string, string> = { '1': 'Meter 1', '2': 'Meter 2', clamp: '
       </div>
       <p v-if="reading(name)?.words && !reading(name)!.kind.startsWith('test lamp')" class="words">{{ reading(name)!.words }}</p>
       <p v-else-if="reading(name)?.kind.startsWith('test lamp')" class="words">{{ fixed(reading(name)!.value, 2) }} V, {{ fixed(reading(name)!.lit_percent, 0) }} % light</p>
-      <p v-if="reading(name) && expected(name) !== undefined" class="words">
-        sound car <b>{{ fixed(expected(name), 2) }} {{ reading(name)!.unit }}</b>
-        <span v-if="off_by(name)" class="off">■ {{ off_by(name) }}</span>
+      <p v-if="reading(name)?.expected !== null && reading(name)" class="words">
+        sound car <b>{{ fixed(reading(name)!.expected, 2) }} {{ reading(name)!.unit }}</b>
+        <span v-if="reading(name)!.verdict" class="off">■ {{ reading(name)!.verdict }}</span>
         <template v-if="reading(name)!.peak"> · most so far {{ fixed(reading(name)!.peak, 1) }} {{ reading(name)!.unit }}</template>
       </p>
       <template v-if="name === 'clamp'">

@@ -95,7 +95,7 @@ const names = computed(() => {
   return [true, false].flatMap((left) => {
     let side = half(left)
     if (side.length > room) {
-      const alive = side.filter((part) => calmPercent(part.id) >= 2 || part.kind !== 'load')
+      const alive = side.filter((part) => live.on.has(part.id) || part.kind !== 'load')
       side = alive.length > room ? alive.slice(0, room) : alive
     }
     const level = levels(side.map((part) => at.value[part.id]!.y), LINE_PX, MARGIN_PX + LINE_PX / 2, height.value - MARGIN_PX)
@@ -114,8 +114,7 @@ function does(part: Schemas['PartView']): string {
   if (part.kind === 'battery') return `${fixed(live.calm?.battery_v, 2)} V`
   if (part.kind === 'alternator') return live.calm?.alternator_a ? `${fixed(live.calm.alternator_a, 0)} A` : ''
   if (part.kind !== 'load') return ''
-  const percent = calmPercent(part.id)
-  return percent >= 2 ? `${fixed(percent, 0)} %` : ''
+  return live.on.has(part.id) ? `${fixed(calmPercent(part.id), 0)} %` : ''
 }
 
 function says(part: Schemas['PartView']): string {
@@ -239,7 +238,7 @@ const beamLength = computed(() => Math.min(150, shift.value.y + frame.value.y * 
           v-for="row in names"
           :key="row.part.id"
           :d="`M${row.x} ${row.y} L${row.from.x + (row.left ? -radius : radius)} ${row.from.y}`"
-          :class="{ on: row.part.id === chosen || row.part.id === pointed, alive: calmPercent(row.part.id) >= 2 }"
+          :class="{ on: row.part.id === chosen || row.part.id === pointed, alive: live.on.has(row.part.id) }"
         />
       </g>
       <g
@@ -278,7 +277,7 @@ const beamLength = computed(() => Math.min(150, shift.value.y + frame.value.y * 
           <line v-for="x in [-30, 26]" :key="x" :x1="x" :y1="row.y" :x2="x" :y2="row.y - 44" :transform="`rotate(${row.angle} ${x} ${row.y})`" />
         </g>
       </g>
-      <g v-for="row in names" :key="row.part.id" class="name" :class="{ on: calmPercent(row.part.id) >= 2, chosen: row.part.id === chosen }" @click="emit('choose', row.part.id)">
+      <g v-for="row in names" :key="row.part.id" class="name" :class="{ on: live.on.has(row.part.id), chosen: row.part.id === chosen }" @click="emit('choose', row.part.id)">
         <title>{{ says(row.part) }}</title>
         <text :x="row.x + (row.left ? -4 : 4)" :y="row.y + 4" :text-anchor="row.left ? 'end' : 'start'">
           <tspan v-if="row.left && does(row.part)" class="does">{{ does(row.part) }}&#160;</tspan>

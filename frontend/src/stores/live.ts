@@ -138,6 +138,8 @@ export const useLive = defineStore('live', () => {
     /** The number of each load and wire in the lists of frames. */
     loadAt: computed(() => new Map(session.value?.loads.map((id, n) => [id, n]))),
     wireAt: computed(() => new Map(session.value?.wires.map((id, n) => [id, n]))),
+    /** The loads that are seen to do something now. */
+    on: computed(() => new Set(calm.value?.on)),
     /** What a wire carries now, in A along it; undefined while nothing is live. */
     wireAmps: (wire: string) => (calm.value && session.value ? calm.value.wire_a[session.value.wires.indexOf(wire)] : undefined),
     do: perform,
