@@ -20,7 +20,7 @@ import numpy as np
 
 from circuitry.bench.circuit import Circuit, Point
 from circuitry.bench.happening import Happening
-from circuitry.bench.meters import LEAD_FUSE, PROBE_BREAKER_A
+from circuitry.bench.meters import LEAD_FUSE, LISTENS, PROBE_BREAKER_A
 from circuitry.bench.moment import Moment, moment_from
 from circuitry.bench.readings import Frame, frame_of, reading_of
 from circuitry.bench.script import Action
@@ -299,7 +299,7 @@ class Bench(Circuit):
     def _lead_melts(self, moment: Moment, point: Point) -> float:
         """How fast the fuse of a jumper or the breaker of a probe melts, per second."""
         meter = moment.meters.get("lead")
-        if meter is None or meter.kind == "bench supply":
+        if meter is None or meter.kind in ("bench supply", LISTENS):
             return 0.0
         law = Melting(LEAD_FUSE, meter.limit_a or PROBE_BREAKER_A)
         return float(law.rate(self.lead_amps(moment, point), moment.lead_at))

@@ -288,6 +288,21 @@ def _weak(build: Build, fault: Fault) -> Build:
     return _with_part(build, replace(battery, figures=figures))
 
 
+def _is_switch_of_two(build: Build, part: Part) -> bool:
+    two = part.contacts is not None and len(part.contacts.positions) == 2
+    return part.kind in ("switch", "sensor") and two
+
+
+def _stand_in(build: Build, fault: Fault) -> Build:
+    """A switch of the other kind in its place: closed where it should be open."""
+    switch = build.parts[fault.of]
+    assert switch.contacts is not None
+    first, last = switch.contacts.positions
+    positions = replace(first, joins=last.joins), replace(last, joins=first.joins)
+    table = replace(switch.contacts, positions=positions)
+    return _with_part(build, replace(switch, contacts=table))
+
+
 def _stuck_at(acting: Acting) -> None:
     acting.effects.switches[acting.fault.of] = acting.fault.other
 
@@ -452,6 +467,13 @@ KINDS: dict[str, FaultKind] = {
         lambda build, part: is_switch(part) and part.kind != "key switch" and bool(part.contacts),
         _stuck_at,
         _other_positions,
+    ),
+    "stand-in switch": FaultKind(
+        "switch of the other kind, closed where it should be open",
+        "part",
+        1,
+        _is_switch_of_two,
+        miswires=_stand_in,
     ),
     "stalled motor": FaultKind(
         "motor that cannot turn",

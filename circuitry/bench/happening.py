@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from circuitry.bench.faults import Fault
-from circuitry.bench.meters import SUPPLY_V
+from circuitry.bench.meters import LISTENS, SUPPLY_V
 from circuitry.bench.moment import Clock, Trip
 from circuitry.bench.standins import COLD_AT_C, HOT_AT_C
 from circuitry.bench.tape import Event
@@ -326,7 +326,7 @@ class Happening:
         """A jumper's fuse, a probe's breaker, and the current limit of a bench supply."""
         moment, bench = self._moment, self._bench
         meter = moment.meters.get("lead")
-        if meter is None or "lead" in moment.parted:
+        if meter is None or meter.kind == LISTENS or "lead" in moment.parted:
             return False
         amps = bench.lead_amps(moment, bench.point)
         if meter.kind == "bench supply":

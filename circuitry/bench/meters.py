@@ -13,7 +13,9 @@ METERS = ("1", "2", "clamp", "lead")
 VOLTMETER_OHM = 10e6
 LAMPS_W = {"test lamp 5 W": 5.0, "test lamp 21 W": 21.0}
 LAMP_V = 13.5
-LEADS = ("fused jumper", "powered probe plus", "powered probe minus", "bench supply")
+LISTENS = "powered probe"
+"""Without its button pressed it tells whether its tip is at plus, at minus, or at nothing."""
+LEADS = ("fused jumper", LISTENS, "powered probe plus", "powered probe minus", "bench supply")
 PROBES = ("voltmeter", "ohmmeter", *LAMPS_W)
 JUMPER_OHM, PROBE_OHM, SUPPLY_OHM = 0.02, 0.05, 0.02
 USUAL_JUMPER_A, PROBE_BREAKER_A, USUAL_SUPPLY_A, SUPPLY_V = 5.0, 8.0, 5.0, 13.0
@@ -23,6 +25,9 @@ LEAD_FUSE = "regular blade"
 LIVE_V = 0.05
 """Across an ohmmeter's probes: above it what is measured is live."""
 CONTINUITY_OHM = 10.0
+PLUS_SHARE, MINUS_OHM = 0.6, 200.0
+"""Of the battery's volts, above which a powered probe shows plus; and to ground, below which it
+shows minus. Typical."""
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,10 @@ from circuitry.bench.meters import (
     JUMPER_OHM,
     LAMP_V,
     LAMPS_W,
+    LISTENS,
     LIVE_V,
+    MINUS_OHM,
+    PLUS_SHARE,
     PROBE_OHM,
     SUPPLY_OHM,
     Meter,
@@ -185,9 +188,24 @@ def reading_of(bench: "Bench", moment: Moment, point: "Point", name: str) -> Met
         lit = float(law.output_percent(volts or 0.0))
         words = "lit" if lit > 50 else "glows" if lit > 2 else "dark"
         return MeterReading(meter.kind, volts, "V", words, lit_percent=lit)
+    if meter.kind == LISTENS:
+        return MeterReading(meter.kind, volts, "V", _tip(bench, moment, meter, volts))
     amps = bench.lead_amps(moment, point)
     words = "open: it has blown" if "lead" in moment.parted else ""
     return MeterReading(meter.kind, amps, "A", words)
+
+
+def _tip(bench: "Bench", moment: Moment, meter: Meter, volts: float | None) -> str:
+    """What a powered probe shows of the point that its tip is on: plus, minus or nothing."""
+    battery_v = bench.point.operating.element_v[bench.rig.network.layout.source]
+    if volts is None:
+        return "nothing"
+    if volts > PLUS_SHARE * float(battery_v):
+        return "plus"
+    if abs(volts) > LIVE_V:
+        return "nothing"
+    ohm = bench.ohms_between(moment, meter)
+    return "minus" if ohm is not None and ohm < MINUS_OHM else "nothing"
 
 
 def _ohms(bench: "Bench", moment: Moment, meter: Meter, volts: float | None) -> MeterReading:
@@ -221,7 +239,7 @@ def joins_of(rig: Rig, moment: Moment) -> list[Join]:
             current_a, _ = law.current_and_slope(volts)
             found.append(Join(red, black, float(current_a / volts)))
     lead = moment.meters.get("lead")
-    if lead is not None and "lead" not in moment.parted:
+    if lead is not None and lead.kind != LISTENS and "lead" not in moment.parted:
         found.append(_lead(rig, moment, lead))
     return found
 

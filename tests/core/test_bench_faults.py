@@ -258,6 +258,16 @@ class SymptomTest(TestCase):
         bench.run(7.0)
         self.assertGreater(self.now(bench, "stop-lamp-left"), 40)
 
+    @proves("stand-in switch")
+    def test_a_switch_of_the_other_kind_works_the_wrong_way_round(self) -> None:
+        bench = self.lit()
+        fault(bench, 4.0, "stand-in switch", "brake-switch")
+        bench.run(5.0)
+        self.assertGreater(self.now(bench, "stop-lamp-left"), 40)
+        do(bench, 6.0, "switch", "brake-switch", "pressed")
+        bench.run(8.0)
+        self.assertLess(self.now(bench, "stop-lamp-left"), 1)
+
     @proves("stalled motor")
     def test_a_stalled_motor_takes_its_starting_current_and_stands(self) -> None:
         bench = self.lit()

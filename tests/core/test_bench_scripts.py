@@ -158,6 +158,19 @@ class MeterTest(TestCase):
         bench.run(4.0)
         self.assertTrue(told(bench, "probe trips"))
 
+    def test_a_powered_probe_shows_plus_minus_or_nothing(self) -> None:
+        bench = bench_of(lamp_document())
+        for at_s, end, shows in (
+            (1.0, "light.in", "plus"),
+            (2.0, "lamp.+", "minus"),
+            (3.0, "battery.-", "minus"),
+        ):
+            put(bench, at_s, "lead", "powered probe", end, "battery.-")
+            self.assertEqual(self.shown(bench, at_s + 0.5, "lead").words, shows, end)
+        do(bench, 4.0, "pull", "lamp")
+        put(bench, 5.0, "lead", "powered probe", "lamp.+", "battery.-")
+        self.assertEqual(self.shown(bench, 6.0, "lead").words, "nothing")
+
     def test_a_bench_supply_holds_its_current_limit(self) -> None:
         bench = bench_of(lamp_document())
         supply = {"kind": "bench supply", "red": "lamp.+", "black": "lamp.-", "limit_a": 1.0}

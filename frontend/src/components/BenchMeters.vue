@@ -14,7 +14,7 @@ const emit = defineEmits<{ 'update:active': [active: { meter: string; probe: 're
 
 const live = useLive()
 const PROBES = ['voltmeter', 'ohmmeter', 'test lamp 5 W', 'test lamp 21 W']
-const LEADS = ['fused jumper', 'powered probe plus', 'powered probe minus', 'bench supply']
+const LEADS = ['fused jumper', 'powered probe', 'powered probe plus', 'powered probe minus', 'bench supply']
 
 const terminals = computed(
   () =>
@@ -107,7 +107,7 @@ const reading = (name: string) => live.calm?.meters[name]
 
 function shown(row: Schemas['MeterReadingView'] | undefined): string {
   if (!row) return '–'
-  if (row.kind.startsWith('test lamp')) return row.words
+  if (row.kind.startsWith('test lamp') || row.kind === 'powered probe') return row.words
   if (row.value === null) return row.unit === 'Ω' && row.words === 'open' ? 'open' : '–'
   if (row.unit === 'Ω') return row.value >= 1000 ? `${fixed(row.value / 1000, 1)} kΩ` : `${fixed(row.value, row.value < 10 ? 2 : 0)} Ω`
   return `${fixed(row.value, row.unit === 'A' && Math.abs(row.value) >= 10 ? 1 : 2)} ${row.unit}`
