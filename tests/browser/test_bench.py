@@ -125,6 +125,52 @@ class BenchTest(BrowserTest):
         name = shown.get_attribute("aria-label") or ""
         return name.removeprefix("Mend ")
 
+    def test_probes_land_by_list_plan_and_drawing(self) -> None:
+        page = self.bench()
+        turn(page, "run")
+        put(page, "Light switch", "side")
+        page.get_by_role("button", name=re.compile("^Tail lamp left:")).click()
+        page.get_by_role("tab", name="Its circuit").click()
+        page.get_by_role("button", name="Probe on Tail lamp left +", exact=True).click()
+        page.get_by_role("button", name="Probe on Tail lamp left -", exact=True).click()
+        expect(page.get_by_label("red of Meter 1", exact=True)).to_have_value("Tail lamp left · +")
+        expect(page.get_by_label("Meter 1 shows")).to_have_text(re.compile(r"^1[12]\.\d\d V$"))
+        chosen = page.get_by_role("complementary", name="Tail lamp left")
+        chosen.get_by_role("button", name=re.compile("^W\\d+ ")).first.click()
+        expect(page.get_by_label("Clamp shows")).to_have_text(re.compile(r"^-?0\.\d\d A$"))
+        page.get_by_label("wires by heat").check()
+        expect(page.locator("line.run.hot").first).to_be_attached()
+
+    def test_a_link_opens_a_kept_session_at_its_moment(self) -> None:
+        page = self.bench()
+        turn(page, "run")
+        expect(page.get_by_text("Run relay pulls in")).to_be_visible()
+        page.get_by_text("Session", exact=True).click()
+        page.get_by_label("Name to keep this session under").fill("Key on")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        link = page.get_by_role("link", name="Link to Key on at this time")
+        address = link.get_attribute("href") or ""
+        with page.expect_download() as saved:
+            page.get_by_role("button", name="Save as a script").click()
+        page.get_by_role("button", name="Begin anew, everything off and mended").click()
+        expect(page.get_by_text("○ dead")).to_be_visible()
+        page.get_by_label("Play a script").set_input_files(saved.value.path())
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        page.get_by_role("button", name="Begin anew, everything off and mended").click()
+        page.goto(f"{self.server.address}{address.removeprefix('/')}")
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        expect(page.get_by_role("radio", name="Stand still")).to_be_checked()
+
+    def test_what_is_live_stands_beside_the_design_elsewhere(self) -> None:
+        page = self.bench()
+        turn(page, "run")
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        page.get_by_role("link", name="Feeds and grounds").click()
+        row = page.get_by_role("row").filter(has_text="Power socket").first
+        expect(row.locator("td.live")).to_have_text("10.0")
+        page.get_by_role("link", name="Lay out").click()
+        expect(page.get_by_role("columnheader", name="Now, A").first).to_be_visible()
+
     def test_two_tabs_agree_and_one_comes_back_to_where_it_was(self) -> None:
         page = self.bench()
         other = self.context.new_page()

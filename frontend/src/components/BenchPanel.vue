@@ -10,6 +10,8 @@ const props = defineProps<{ build: BuildView; results: Schemas['Results'] | unde
 const emit = defineEmits<{ choose: [part: string] }>()
 
 type Part = Schemas['PartView']
+const WARM = 0.3
+
 const live = useLive()
 const now = computed(() => live.calm)
 const chosen = ref<string | null>(null)
@@ -25,6 +27,13 @@ const panels = computed(() => {
   ].filter((row) => row.fuses.length > 0)
 })
 const relays = computed(() => props.build.parts.filter((part) => part.kind === 'relay' && !part.housed))
+/** Fuses by their panels, and relays: what can be pulled from the front. */
+const rows = computed(() =>
+  [
+    ...panels.value.map((panel) => ({ id: panel.id, name: panel.name, parts: panel.fuses })),
+    { id: 'relays', name: 'Relays', parts: relays.value },
+  ].filter((row) => row.parts.length > 0),
+)
 const modules = computed(() => props.build.parts.filter((part) => part.kind === 'module'))
 
 const usedOf = (fuse: string) => now.value?.fuse_used[live.session?.fuses.indexOf(fuse) ?? -1] ?? 0
@@ -55,43 +64,28 @@ function choose(part: Part): void {
   chosen.value = chosen.value === part.id ? null : part.id
   emit('choose', part.id)
 }
-/** What a fuse is called on the panel: its number, else its name. */
-const short = (fuse: Part) => /^[A-Z]\d+/.exec(fuse.name)?.[0] ?? fuse.name.replace(/ (fuse|breaker)$/i, '')
+/** What a fuse or relay is called on the panel: its number, else its name. */
+const short = (part: Part) => /^[A-Z]\d+/.exec(part.name)?.[0] ?? part.name.replace(/ (fuse|breaker|relay)$/i, '')
+const said = (part: Part) =>
+  part.kind === 'fuse' ? `${part.name}, ${rating(part) ?? '–'} A: ${state(part)}` : `${part.name}: ${state(part)}`
 </script>
 
 <template>
   <section class="panels" aria-label="Panels">
-    <div v-for="panel in panels" :key="panel.id">
-      <h3>{{ panel.name }}</h3>
+    <div v-for="row in rows" :key="row.id">
+      <h3>{{ row.name }}</h3>
       <div class="ways">
         <button
-          v-for="fuse in panel.fuses"
-          :key="fuse.id"
-          class="fuse"
-          :class="{ out: isOut(fuse.id), blown: isBlown(fuse.id), warm: usedOf(fuse.id) > 0.3, chosen: chosen === fuse.id }"
-          :title="`${fuse.name}, ${rating(fuse) ?? '–'} A: ${state(fuse)}`"
-          :aria-label="`${fuse.name}, ${rating(fuse) ?? '–'} A: ${state(fuse)}`"
-          :aria-pressed="chosen === fuse.id"
-          @click="choose(fuse)"
+          v-for="part in row.parts"
+          :key="part.id"
+          class="way"
+          :class="{ out: isOut(part.id), blown: isBlown(part.id), warm: usedOf(part.id) > WARM, in: isIn(part.id), chosen: chosen === part.id }"
+          :title="said(part)"
+          :aria-label="said(part)"
+          :aria-pressed="chosen === part.id"
+          @click="choose(part)"
         >
-          {{ short(fuse) }}&#160;<b>{{ rating(fuse) ?? '' }}</b>
-        </button>
-      </div>
-    </div>
-    <div v-if="relays.length">
-      <h3>Relays</h3>
-      <div class="ways">
-        <button
-          v-for="relay in relays"
-          :key="relay.id"
-          class="relay"
-          :class="{ out: isOut(relay.id), in: isIn(relay.id), chosen: chosen === relay.id }"
-          :title="`${relay.name}: ${state(relay)}`"
-          :aria-label="`${relay.name}: ${state(relay)}`"
-          :aria-pressed="chosen === relay.id"
-          @click="choose(relay)"
-        >
-          {{ relay.name.replace(/ relay$/i, '') }}
+          {{ short(part) }}<b v-if="part.kind === 'fuse'">&#160;{{ rating(part) ?? '' }}</b>
         </button>
       </div>
     </div>
@@ -125,8 +119,7 @@ h3 {
   gap: 4px;
 }
 
-.fuse,
-.relay,
+.way,
 .channel {
   min-width: 52px;
   min-height: 30px;
@@ -148,26 +141,25 @@ h3 {
   font-size: 13px;
 }
 
-.fuse.blown {
+.way.blown {
   border-color: var(--brick);
   border-width: 2px;
   color: var(--brick);
   text-decoration: line-through;
 }
 
-.fuse.out,
-.relay.out {
+.way.out {
   border-style: dashed;
   background: none;
   color: var(--quiet);
 }
 
-.fuse.warm {
+.way.warm {
   border-color: var(--amber);
   box-shadow: inset 0 -4px 0 var(--amber);
 }
 
-.relay.in {
+.way.in {
   border-color: var(--amber);
   background: color-mix(in srgb, var(--amber) 22%, var(--sheet));
 }
@@ -197,8 +189,7 @@ h3 {
 }
 
 @media (pointer: coarse) {
-  .fuse,
-  .relay {
+  .way {
     min-height: 44px;
   }
 }

@@ -13,9 +13,11 @@ const props = defineProps<{
   title: string
   live?: Record<string, number>
   troubled?: string[]
+  /** Whether a press on a terminal picks it, for a probe. */
+  picks?: boolean
 }>()
 const chosen = defineModel<string | null>('chosen', { default: null })
-const emit = defineEmits<{ open: [owner: string] }>()
+const emit = defineEmits<{ open: [owner: string]; pick: [terminal: string] }>()
 
 const FLAT = ['pin', 'splice', 'bus', 'ground point']
 
@@ -97,9 +99,13 @@ function shortened(text: string, most = 22): string {
           v-for="port in symbol.ports"
           :key="port.side + port.name"
           class="port"
+          :class="{ picks }"
+          :role="picks ? 'button' : undefined"
+          :aria-label="picks ? `Probe on ${symbol.name} ${port.name}` : undefined"
           :x="port.x + (port.side === 'left' ? 5 : -5)"
           :y="port.y + 4"
           :text-anchor="port.side === 'left' ? 'start' : 'end'"
+          @click="picks && symbol.part && ($event.stopPropagation(), emit('pick', `${symbol.part}.${port.name}`))"
         >
           {{ port.name }}
         </text>
@@ -131,6 +137,13 @@ text {
 .label {
   fill: var(--quiet);
   font-size: 10.5px;
+}
+
+.port.picks {
+  cursor: crosshair;
+  fill: var(--copper);
+  font-size: 12.5px;
+  font-weight: 600;
 }
 
 .label {

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { useBuild, useBuildId, useResults } from '@/api/queries'
+import { useBuild, useBuildId, useResults, useSchematic } from '@/api/queries'
 import BenchChosen from '@/components/BenchChosen.vue'
 import BenchControls from '@/components/BenchControls.vue'
 import BenchFaults from '@/components/BenchFaults.vue'
@@ -12,6 +12,7 @@ import BenchPanel from '@/components/BenchPanel.vue'
 import BenchPlan from '@/components/BenchPlan.vue'
 import BenchTape from '@/components/BenchTape.vue'
 import BenchTime from '@/components/BenchTime.vue'
+import CircuitSchematic from '@/components/CircuitSchematic.vue'
 import { useSound } from '@/sound'
 import { useLive } from '@/stores/live'
 
@@ -25,9 +26,12 @@ const chosen = ref<string | null>(null)
 const active = ref<{ meter: string; probe: 'red' | 'black' }>({ meter: '1', probe: 'red' })
 const byHeat = ref(false)
 const sound = useSound(() => build.value)
-const below = ref<'tape' | 'loads'>('tape')
+const below = ref<'tape' | 'loads' | 'drawing'>('tape')
 const meters = ref<InstanceType<typeof BenchMeters>>()
 const part = computed(() => build.value?.parts.find((row) => row.id === chosen.value))
+const circuit = computed(() => part.value?.circuit ?? undefined)
+const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, circuit)
+const wires = computed(() => Object.fromEntries([...live.wireAt].map(([wire, n]) => [wire, live.calm?.wire_a[n] ?? 0])))
 
 /** A link names a session that was kept, and the moment to stand still at. */
 const stop = watch(
@@ -50,7 +54,7 @@ function across(load: string): void {
 </script>
 
 <template>
-  <div v-if="build" class="bench">
+  <div v-if="build" class="bench" :class="{ drawn: below === 'drawing' }">
     <aside class="controls-pane"><BenchControls :build="build" /></aside>
     <div class="middle">
       <BenchTime />
@@ -83,12 +87,21 @@ function across(load: string): void {
         <div role="tablist" aria-label="Below the plan">
           <button role="tab" :aria-selected="below === 'tape'" @click="below = 'tape'">What happened</button>
           <button role="tab" :aria-selected="below === 'loads'" @click="below = 'loads'">Every load</button>
+          <button role="tab" :aria-selected="below === 'drawing'" @click="below = 'drawing'">Its circuit</button>
         </div>
         <label class="heat"><input v-model="byHeat" type="checkbox" /> wires by heat</label>
         <label><input v-model="sound" type="checkbox" /> sound</label>
       </div>
       <BenchTape v-if="below === 'tape'" />
-      <BenchLoads v-else :build="build" @choose="across" />
+      <BenchLoads v-else-if="below === 'loads'" :build="build" @choose="across" />
+      <div v-else class="drawing">
+        <template v-if="circuit">
+          <p class="quiet">Press a terminal: the {{ active.probe }} probe of meter {{ active.meter }} goes there.</p>
+          <CircuitSchematic v-if="drawing?.symbols.length" :drawing="drawing" :title="part!.name" :live="wires" picks @pick="meters?.pick($event)" />
+          <p v-else class="empty">{{ drawingError?.message ?? (drawingComes ? 'Drawing…' : 'No wires in this circuit yet.') }}</p>
+        </template>
+        <p v-else class="empty">Choose something on the plan, and its circuit is drawn here.</p>
+      </div>
     </div>
   </div>
 </template>
@@ -100,6 +113,15 @@ function across(load: string): void {
   grid-template-areas: 'controls middle instruments' 'controls below instruments';
   grid-template-columns: 278px minmax(240px, 1fr) 304px;
   grid-template-rows: minmax(0, 1fr) 158px;
+}
+
+.bench.drawn {
+  grid-template-rows: minmax(0, 1fr) 300px;
+}
+
+.drawing {
+  overflow: auto;
+  padding: 4px 12px;
 }
 
 .controls-pane,
