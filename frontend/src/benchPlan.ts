@@ -1,6 +1,6 @@
 import type { Point } from './plan'
 
-const ROUNDS = 80
+const ROUNDS = 400
 
 /** Points moved apart until none is nearer to another than the gap, each as near to its own place as that lets it. */
 export function apart(points: Record<string, Point>, gap: number): Record<string, Point> {

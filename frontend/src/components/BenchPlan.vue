@@ -20,8 +20,10 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ choose: [part: string | null] }>()
 
-const GAP = 19
 const RADIUS = 8
+const SMALL_RADIUS = 4.5
+const MANY = 120
+const CLEAR_PX = 1.5
 const LINE_PX = 17
 const COLUMN_PX = 166
 const LETTER_PX = 5.4
@@ -54,6 +56,7 @@ const shift = computed(() => ({
 const px = (point: Point): Point => ({ x: shift.value.x + point.x * scale.value, y: shift.value.y + point.y * scale.value })
 
 const places = computed(() => new Map(props.build.places.map((place) => [place.id, px(pointOf(place))])))
+const radius = computed(() => (loads.value.length > MANY ? SMALL_RADIUS : RADIUS))
 /** Where each thing stands: at its place, fanned out where others are there too. */
 const at = computed(() => {
   const points: Record<string, Point> = {}
@@ -61,9 +64,8 @@ const at = computed(() => {
     const place = places.value.get(part.place)
     if (place) points[part.id] = place
   }
-  return apart(points, Math.max(Math.min(GAP, (GAP * 40) / Object.keys(points).length), 9))
+  return apart(points, 2 * radius.value + CLEAR_PX)
 })
-const radius = computed(() => Math.min(RADIUS, loads.value.length > 120 ? 4.5 : RADIUS))
 
 const percentOf = (id: string) => live.frame?.load_percent[live.loadAt.get(id) ?? -1] ?? 0
 const ampsOf = (id: string) => live.calm?.load_a[live.loadAt.get(id) ?? -1]
