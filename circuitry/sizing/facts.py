@@ -137,7 +137,9 @@ class Facts:
             for wire, steps in returns.items()
         }
         self.channel_of_return = {
-            wire: max(rows, key=lambda row: row.limit_a) for wire, rows in limited.items() if rows
+            wire: max(rows, key=lambda row: (row.limit_a, str(row.output)))
+            for wire, rows in limited.items()
+            if rows
         }
         self.__dict__.pop("answers_for", None)
         self.__dict__.pop("channel_a", None)

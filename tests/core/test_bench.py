@@ -3,7 +3,10 @@ script always gives the same."""
 
 import json
 import math
+import os
 import random
+import subprocess
+import sys
 from collections.abc import Iterator
 from dataclasses import replace
 from unittest import TestCase
@@ -23,7 +26,7 @@ from circuitry.recipes.book import RECIPES
 from circuitry.recipes.modules import BY_MODULES
 from circuitry.recipes.recipe import write_recipe
 from tests.core.benches import COUPE, ROADSTER, VAN, amps, bench_of, demo, do, fault, percent, told
-from tests.core.cars import document, lamp_document, part, relay_parts, switch, wire
+from tests.core.cars import ROOT, document, lamp_document, part, relay_parts, switch, wire
 from tests.core.netlists import node_volts
 from tests.core.test_recipe_truth import car_with_modules
 
@@ -329,6 +332,19 @@ class EngineTest(TestCase):
         self.assertFalse(bench.frame(10.0).engine_runs)
 
 
+ELSEWHERE = """
+import hashlib, json
+from circuitry.plain import plain
+from tests.core.benches import VAN, bench_of, demo, do
+bench = bench_of(demo(VAN))
+for at_s, *what in ((0.5, "key", "", "run"), (1.0, "switch", "brake-pedal", "pressed")):
+    do(bench, at_s, *what)
+bench.run(4.0)
+told = [plain(bench.sizing.wires), bench.snapshot(), plain(bench.frame(4.0))]
+print(hashlib.sha256(json.dumps(told).encode()).hexdigest())
+"""
+
+
 class SameTest(TestCase):
     ROWS = (
         (0.5, "key", "", "run"),
@@ -356,6 +372,21 @@ class SameTest(TestCase):
     def test_the_same_script_gives_the_same_bytes(self) -> None:
         once, again = (json.dumps(self.played(6.0).snapshot()) for _ in range(2))
         self.assertEqual(once, again)
+
+    def test_another_process_gives_the_same_sizes_and_the_same_bytes(self) -> None:
+        """Whatever order Python gives its sets there."""
+        answers = {
+            subprocess.run(
+                [sys.executable, "-c", ELSEWHERE],
+                cwd=ROOT,
+                env={**os.environ, "PYTHONHASHSEED": seed},
+                capture_output=True,
+                text=True,
+                check=True,
+            ).stdout.splitlines()[-1]
+            for seed in ("1", "2")
+        }
+        self.assertEqual(len(answers), 1)
 
     def test_looking_changes_nothing(self) -> None:
         looked_at = self.played(6.0, looks=True)
