@@ -19,7 +19,8 @@ WARMS_S, COOLS_S = 240.0, 2400.0
 HOT_C, FAN_COOLS_C = 110.0, 25.0
 """Where the coolant of a standing car that idles ends up, and what a fan takes from that."""
 HOT_AT_C, COLD_AT_C = 92.0, 87.0
-OIL_PRESSURE_RPM = 400.0
+OIL_PRESSURE_RPM = 150.0
+"""Cranking builds up pressure enough for a switch that holds the fuel pump."""
 SLOW_PER_S, FAST_PER_S = 0.75, 1.1
 """Sweeps of the blades a second at rated speed."""
 PARKED_FROM, PARKED_TO = 0.94, 0.06

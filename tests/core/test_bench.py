@@ -25,12 +25,16 @@ from circuitry.network import Network, State, Supply
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.modules import BY_MODULES
 from circuitry.recipes.recipe import write_recipe
+from circuitry.sizing import size_build
+from circuitry.stock.drafting import Wants, draft
+from circuitry.stock.start import KindOfCar, start
 from tests.core.benches import COUPE, ROADSTER, VAN, amps, bench_of, demo, do, fault, percent, told
 from tests.core.cars import ROOT, document, lamp_document, part, relay_parts, switch, wire
 from tests.core.netlists import node_volts
 from tests.core.test_recipe_truth import car_with_modules
 
 ON_OFF = (("off", []), ("on", [["in", "out"]]))
+ESTATE = KindOfCar("Estate", "estate", "steel", 5, 4, options=("heater", "wipers", "injection"))
 
 
 def switched(
@@ -300,6 +304,18 @@ class EngineTest(TestCase):
         self.assertGreater(running.alternator_a, 15)
         do(bench, 9.0, "key", to="off")
         self.assertFalse(bench.frame(14.0).engine_runs)
+
+    def test_a_drafted_car_starts_by_its_key(self) -> None:
+        """Its pump is held by oil pressure, which cranking builds up, or by the control box."""
+        for sizing in (demo(COUPE), size_build(draft(start(ESTATE), Wants()).build)):
+            bench = bench_of(sizing)
+            do(bench, 0.5, "key", to="run")
+            do(bench, 2.0, "key", to="crank")
+            do(bench, 4.5, "key", to="run")
+            frame = bench.frame(8.0)
+            self.assertTrue(frame.engine_runs, sizing.build.name)
+            self.assertGreater(frame.alternator_a, 15)
+            self.assertEqual(frame.parted, [])
 
     def test_without_its_fuel_pump_it_turns_and_does_not_start(self) -> None:
         bench = bench_of(demo(ROADSTER))
