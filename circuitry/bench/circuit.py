@@ -27,9 +27,9 @@ from circuitry.devices.electronics import on
 from circuitry.devices.given import SHARES
 from circuitry.devices.load import rated_current_a
 from circuitry.network.elements import copper_factor
-from circuitry.network.equations import Flags, NotConverged, Operating, Vector
+from circuitry.network.equations import Flags, Join, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
-from circuitry.network.live import Answers, Instant, Join
+from circuitry.network.live import Answers, Instant
 from circuitry.sizing.channels import modules
 from circuitry.sizing.result import Sizing
 
@@ -143,7 +143,7 @@ class Circuit:
         if self._effects is None or self._effects[0] != key:
             faults = moment.faults.values()
             touching = frozenset(moment.touching)
-            self._effects = (key, effects_of(self.rig.live, faults, touching, out))
+            self._effects = (key, effects_of(self.rig.network, faults, touching, out))
         return self._effects[1]
 
     def wanted(self, moment: Moment, point: Point) -> Any:

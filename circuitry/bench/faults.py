@@ -18,7 +18,8 @@ from circuitry.devices.hearing import buses_of
 from circuitry.devices.load import output_word
 from circuitry.devices.relay import PULLED_IN, relay_row
 from circuitry.errors import UnusableInput
-from circuitry.network.live import Join, LiveNetwork
+from circuitry.network.equations import Join
+from circuitry.network.network import Change, Network
 
 SHORT_OHM, JOINT_OHM = 0.02, 2.0
 """What a short has, and a joint that has gone bad, where nothing is said; typical."""
@@ -54,20 +55,16 @@ class Fault:
 
 
 @dataclass
-class Effects:
-    """What faults and what is pulled do: elements that are open, that have more Ω, contacts that do
-    not move, positions that switches are held in, and what is joined that should not be.
+class Effects(Change):
+    """What faults and what is pulled do: a change of the network, positions that switches are held
+    in, motors that stand, and what is lost.
 
     ``taps`` are the joins at both ends of a wire that touches something in its middle.
     """
 
-    opens: set[int] = field(default_factory=set)
-    ohms: dict[int, float] = field(default_factory=dict)
-    sticks: dict[int, bool] = field(default_factory=dict)
     switches: dict[str, str] = field(default_factory=dict)
     stalled: set[str] = field(default_factory=set)
     lost: set[str] = field(default_factory=set)
-    joins: list[Join] = field(default_factory=list)
     taps: dict[int, tuple[int, int]] = field(default_factory=dict)
 
 
@@ -92,7 +89,7 @@ class Acting:
     """A fault on a network, and where its effects are gathered."""
 
     fault: Fault
-    live: LiveNetwork
+    network: Network
     effects: Effects
     touches: bool = True
 
@@ -100,7 +97,7 @@ class Acting:
         """The elements of the thing that has the fault."""
         return [
             row
-            for row, element in enumerate(self.live.elements)
+            for row, element in enumerate(self.network.elements)
             if element.owner == self.fault.of
             and (not kinds or element.kind in kinds)
             and (position is None or element.position == position)
@@ -113,7 +110,7 @@ class Acting:
     def stick(self, position: str, moved: bool) -> None:
         """Hold a contact that moves by itself."""
         at = (self.fault.of, position)
-        positions = self.live.network.positions
+        positions = self.network.positions
         if at in positions:
             self.effects.sticks[positions.index(at)] = moved
 
@@ -123,7 +120,7 @@ class Acting:
         if not self.touches:
             return
         (row,) = self.rows("wire")
-        element, siemens = self.live.elements[row], float(self.live.network.siemens[row])
+        element, siemens = self.network.elements[row], float(self.network.siemens[row])
         half, short = 2 * siemens, 1 / max(self.fault.ohm or SHORT_OHM, 1e-4)
         whole = 2 * half + short
         between, aside = half * half / whole, half * short / whole
@@ -133,8 +130,7 @@ class Acting:
         self.effects.taps[row] = first, first + 1
 
 
-def _ground_node(live: LiveNetwork) -> int:
-    network = live.network
+def _ground_node(network: Network) -> int:
     return network.make.body_node if network.build.body_conducts else network.reference
 
 
@@ -148,12 +144,12 @@ def _loosens(acting: Acting) -> None:
 
 
 def _shorts(acting: Acting) -> None:
-    acting.touch(_ground_node(acting.live))
+    acting.touch(_ground_node(acting.network))
 
 
 def _bridges(acting: Acting) -> None:
-    wire = acting.live.network.build.wires[acting.fault.other]
-    acting.touch(acting.live.network.node[wire.to_terminal])
+    wire = acting.network.build.wires[acting.fault.other]
+    acting.touch(acting.network.node[wire.to_terminal])
 
 
 def _of_kind(*kinds: str) -> Callable[[Build, Part], bool]:
@@ -572,7 +568,7 @@ def miswired(build: Build, faults: Iterable[Fault]) -> Build:
 
 
 def effects_of(
-    live: LiveNetwork, faults: Iterable[Fault], touching: frozenset[str], out: Iterable[str]
+    network: Network, faults: Iterable[Fault], touching: frozenset[str], out: Iterable[str]
 ) -> Effects:
     """What faults and parts that are taken out do to a network; ``touching`` are the ids of chafes
     that touch now."""
@@ -581,10 +577,12 @@ def effects_of(
         acts = KINDS[fault.kind].acts
         if acts is not None:
             touches = fault.kind != "chafe" or fault.id in touching
-            acts(Acting(fault, live, effects, touches))
+            acts(Acting(fault, network, effects, touches))
     gone = set(out)
     if gone:
-        effects.opens |= {row for row, element in enumerate(live.elements) if element.owner in gone}
+        effects.opens |= {
+            row for row, element in enumerate(network.elements) if element.owner in gone
+        }
     return effects
 
 

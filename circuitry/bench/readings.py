@@ -24,8 +24,7 @@ from circuitry.bench.rig import Rig
 from circuitry.design.model import Terminal
 from circuitry.devices.electronics import lit_buttons
 from circuitry.devices.laws import Filament
-from circuitry.network.equations import Operating
-from circuitry.network.live import Join
+from circuitry.network.equations import Join, Operating
 from circuitry.network.network import OFF_PERCENT
 
 if TYPE_CHECKING:

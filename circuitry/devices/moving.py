@@ -29,11 +29,13 @@ Closed = frozenset[tuple[str, str]]
 class Asked:
     """States that are asked for, and what the movers ask of them, as flags or figures by state.
 
-    ``by_hand`` is kept by the network: which elements conduct in each before anything moves.
+    ``by_hand`` is kept by the network: which elements conduct in each before anything moves; and
+    so are ``changes``, what of the build is otherwise in each.
     ``memory`` is what conditions remember where time passes; None where they are to settle.
     """
 
     by_hand: Flags | None = None
+    changes: Sequence[Any] = ()
     memory: Memory | None = None
 
     def __init__(self, states: Sequence[State]) -> None:
@@ -47,6 +49,7 @@ class Asked:
         some = Asked([self.states[column] for column in columns])
         some._kept = {what: rows[columns] for what, rows in self._kept.items()}
         some.by_hand = None if self.by_hand is None else self.by_hand[:, columns]
+        some.changes = [self.changes[column] for column in columns] if self.changes else ()
         return some
 
     def lit_of(self, owner: str) -> Flags:

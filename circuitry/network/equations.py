@@ -19,7 +19,7 @@ Open contacts are elements without conductance. Of what they leave floating one 
 at zero, and all of it is reported as floating.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -86,12 +86,41 @@ class NotConverged(Exception):
 
 
 @dataclass(frozen=True)
+class Join:
+    """A linear element that is not of the build: a short, a test lamp, a jumper."""
+
+    node_a: int
+    node_b: int
+    siemens: float
+    emf_v: float = 0.0
+
+
+@dataclass(frozen=True)
 class Extra:
-    """Linear elements outside the pattern: their nodes, and the conductance of each by state."""
+    """Linear elements outside the pattern: their nodes, and the conductance of each, in S; all by
+    element and state, without conductance where a state has fewer."""
 
     node_a: Numbers
     node_b: Numbers
     siemens: Matrix
+
+    def take(self, columns: Any) -> "Extra":
+        """Only some of the states, by number or flag."""
+        return Extra(self.node_a[:, columns], self.node_b[:, columns], self.siemens[:, columns])
+
+
+def extra_of(joins: Sequence[Sequence[Join]]) -> Extra | None:
+    """What is joined in each state; None where nothing is. Sources are not allowed for."""
+    most = max((len(row) for row in joins), default=0)
+    if not most:
+        return None
+    node_a, node_b = np.zeros((2, most, len(joins)), dtype=int)
+    siemens = np.zeros((most, len(joins)))
+    for column, row in enumerate(joins):
+        for number, join in enumerate(row):
+            node_a[number, column], node_b[number, column] = join.node_a, join.node_b
+            siemens[number, column] = join.siemens
+    return Extra(node_a, node_b, siemens)
 
 
 @dataclass(frozen=True)
@@ -112,7 +141,7 @@ class Drive:
 
     def take(self, columns: Any) -> "Drive":
         """Only some of the states, by number or flag."""
-        extra = self.extra and replace(self.extra, siemens=self.extra.siemens[:, columns])
+        extra = self.extra and self.extra.take(columns)
         return Drive(
             self.conductance_s[:, columns],
             self.emf_v[:, columns],
@@ -252,10 +281,10 @@ class Equations:
         element, state = np.nonzero(drive.conducts)
         first, second = self.node_a[element], self.node_b[element]
         if extra is not None:
-            more, at = np.nonzero(extra.siemens)
-            first = np.concatenate([first, extra.node_a[more]])
-            second = np.concatenate([second, extra.node_b[more]])
-            state = np.concatenate([state, at])
+            joined = np.nonzero(extra.siemens)
+            first = np.concatenate([first, extra.node_a[joined]])
+            second = np.concatenate([second, extra.node_b[joined]])
+            state = np.concatenate([state, joined[1]])
         count = self.node_count * drive.states
         ends = first * drive.states + state, second * drive.states + state
         links = csr_array((np.ones(len(state), dtype=np.int8), ends), shape=(count, count))
@@ -313,18 +342,28 @@ class Equations:
         firsts = first_of_each(without)[self.unknown]
         alone = firsts & (without != without[self.reference])[self.unknown]
         factors = self.elimination.factors(here.slope, alone.astype(float))
-        freed = np.flatnonzero((alone & ~held).any(axis=1))
-        changes = csc_array(
-            np.concatenate(
-                [
-                    self.incidence(extra.node_a, extra.node_b).toarray(),
-                    np.eye(len(self.unknown))[:, freed],
-                ],
-                axis=1,
-            )
-        )
-        siemens = np.concatenate([extra.siemens, -1.0 * (alone & ~held)[freed]])
+        lone: Flags = alone & ~held
+        node, state = lone.nonzero()
+        number = _number_of_each(state)
+        joined, freed = len(extra.siemens), int(number.max(initial=-1)) + 1
+        changes = np.zeros((joined + freed, *alone.shape))
+        changes[:joined] = self._ends(extra)
+        changes[joined + number, node, state] = 1.0
+        siemens = np.zeros((joined + freed, drive.states))
+        siemens[:joined] = extra.siemens
+        siemens[joined + number, state] = -1.0
         return _changed(factors, changes, siemens, -here.left_over_a)
+
+    def _ends(self, extra: Extra) -> Matrix:
+        """By element, unknown node and state: 1 where an extra element begins, -1 where it ends."""
+        ends = np.zeros((len(extra.siemens), len(self.unknown), extra.siemens.shape[1]))
+        element, state = (np.asarray(rows) for rows in np.indices(extra.siemens.shape))
+        for nodes, sign in ((extra.node_a, 1.0), (extra.node_b, -1.0)):
+            column: Numbers = self._column[nodes]
+            known: Flags = column >= 0
+            at = element[known], column[known], state[known]
+            ends[at] += sign
+        return ends
 
     def scaled_a(self, drive: Drive, element_v: Matrix, element_a: Matrix, share: Vector) -> Matrix:
         """Currents of all elements in solved states if each drew only its share of what it draws.
@@ -369,8 +408,9 @@ class Equations:
         left_over_a: Matrix = self.leaving @ current_a
         if drive.extra is not None:
             extra = drive.extra
-            extra_a = (node_v[extra.node_a] - node_v[extra.node_b]) * extra.siemens
-            left_over_a = left_over_a + self.incidence(extra.node_a, extra.node_b) @ extra_a
+            ends = self._ends(extra)
+            extra_a = np.einsum("kns,ns->ks", ends, node_v[self.unknown]) * extra.siemens
+            left_over_a = left_over_a + np.einsum("kns,ks->ns", ends, extra_a)
         size_a = np.abs(left_over_a).max(axis=0, initial=0.0)
         return _Point(node_v, current_a, slope, left_over_a, size_a)
 
@@ -380,18 +420,26 @@ class Equations:
         return csc_array(leaving @ diags_array(slope) @ leaving.T + diags_array(held))
 
 
-def _changed(factors: Factors, changes: csc_array, siemens: Matrix, right: Matrix) -> Matrix:
-    """``(A + U diag(g) Uᵀ)⁻¹ b``, with the columns of U the same in each state."""
-    columns = changes.toarray()
-    answers = np.array(
-        [factors.solve(np.repeat(column[:, None], right.shape[1], axis=1)) for column in columns.T]
-    )
+def _changed(factors: Factors, changes: Matrix, siemens: Matrix, right: Matrix) -> Matrix:
+    """``(A + U diag(g) Uᵀ)⁻¹ b`` in each state; U by column, node and state."""
+    answers = np.array([factors.solve(column) for column in changes])
     found = factors.solve(right)
-    small = np.einsum("nk,jns->skj", columns, answers) * siemens.T[:, None, :]
+    small = np.einsum("kns,jns->skj", changes, answers) * siemens.T[:, None, :]
     small += np.eye(len(siemens))
-    weights = np.linalg.solve(small, (columns.T @ found).T[:, :, None])[:, :, 0]
+    right_side = np.einsum("kns,ns->sk", changes, found)
+    weights = np.linalg.solve(small, right_side[:, :, None])[:, :, 0]
     changed: Matrix = found - np.einsum("jns,sj->ns", answers, siemens.T * weights)
     return changed
+
+
+def _number_of_each(rows: Numbers) -> Numbers:
+    """Of each entry, how many before it are the same."""
+    seen: dict[int, int] = {}
+    number = np.zeros(len(rows), dtype=int)
+    for at, row in enumerate(rows.tolist()):
+        number[at] = seen.get(row, 0)
+        seen[row] = number[at] + 1
+    return number
 
 
 def first_of_each(component: Numbers) -> Flags:

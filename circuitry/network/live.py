@@ -24,6 +24,7 @@ from circuitry.network.equations import (
     Element,
     Equations,
     Flags,
+    Join,
     Matrix,
     NotConverged,
     Numbers,
@@ -47,16 +48,6 @@ ENOUGH_A = 1e-7
 """Left over at the worst node: a tenth of what is still taken for settled."""
 CHARGE_DIGITS = 4
 """To which a battery's charge is told apart: some hundred-thousandths of a volt."""
-
-
-@dataclass(frozen=True)
-class Join:
-    """A linear element that is not of the build: a short, a test lamp, a jumper."""
-
-    node_a: int
-    node_b: int
-    siemens: float
-    emf_v: float = 0.0
 
 
 @dataclass(frozen=True)

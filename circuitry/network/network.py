@@ -5,7 +5,7 @@ This is the only place where a current or a voltage is computed.
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -27,12 +27,13 @@ from circuitry.network.equations import (
     Drive,
     Element,
     Equations,
-    Extra,
     Flags,
+    Join,
     Matrix,
     NotConverged,
     Operating,
     Vector,
+    extra_of,
 )
 from circuitry.network.law_table import LawTable
 from circuitry.network.movers import movers
@@ -113,6 +114,21 @@ class Solution:
     residual_a: float
     power_mismatch: float
     iterations: int
+
+
+@dataclass
+class Change:
+    """What is otherwise in one state than in the build, by number of the elements: which are open,
+    which have more Ω, contacts that do not move by number of the position, and what is joined.
+    """
+
+    opens: set[int] = field(default_factory=set)
+    ohms: dict[int, float] = field(default_factory=dict)
+    sticks: dict[int, bool] = field(default_factory=dict)
+    joins: list[Join] = field(default_factory=list)
+
+
+AS_BUILT = Change()
 
 
 @dataclass(frozen=True)
@@ -241,23 +257,28 @@ class Network:
         states: Sequence[State],
         near: Sequence[Settled | None] | None = None,
         doing: str = "Solving",
+        changes: Sequence[Change] = (),
     ) -> list[Settled | UnusableInput]:
-        """Like ``settle_many``, with the reason in place of each state that does not settle."""
+        """Like ``settle_many``, with the reason in place of each state that does not settle.
+
+        ``changes`` says of each state what is otherwise than in the build.
+        """
         rows: list[Settled | UnusableInput] = []
         for first in told(doing, range(0, len(states), TOGETHER)):
             some = slice(first, first + TOGETHER)
-            rows += self._try_together(states[some], (near or [None] * len(states))[some])
+            asked = Asked(states[some])
+            asked.changes = changes[some]
+            rows += self._try_together(asked, (near or [None] * len(states))[some])
         return rows
 
     def _try_together(
-        self,
-        states: Sequence[State],
-        near: Sequence[Settled | None],
+        self, every: Asked, near: Sequence[Settled | None]
     ) -> list[Settled | UnusableInput]:
+        states = every.states
         found: list[Settled | UnusableInput | None] = [None] * len(states)
         known = [column for column, row in enumerate(near) if row is not None]
         if known:
-            asked = Asked([states[column] for column in known])
+            asked = every.take(known)
             rows = [row for row in near if row is not None]
             moved = np.array([row.moved for row in rows]).T
             near_v = np.array([row.operating.node_v for row in rows]).T
@@ -268,17 +289,16 @@ class Network:
                 if isinstance(point, Operating) and same:
                     found[column] = Settled(states[column], moved[:, number].copy(), point)
         waiting = [column for column, row in enumerate(found) if row is None]
-        for column, row in zip(
-            waiting, self._from_rest([states[column] for column in waiting]), strict=True
-        ):
+        rested = self._from_rest(every.take(waiting)) if waiting else []
+        for column, row in zip(waiting, rested, strict=True):
             found[column] = row
         return [row for row in found if row is not None]
 
-    def _from_rest(self, states: Sequence[State]) -> list[Settled | UnusableInput]:
+    def _from_rest(self, asked: Asked) -> list[Settled | UnusableInput]:
         """Everything at rest, and moved together in each state until none wants to move."""
         found: dict[int, Settled | UnusableInput] = {}
+        states = asked.states
         waiting = list(range(len(states)))
-        asked = Asked(states)
         moved = np.zeros((len(self.positions), len(states)), dtype=bool)
         near_v: Matrix | None = None
         seen = {column: [moved[:, column].tobytes()] for column in waiting}
@@ -371,13 +391,14 @@ class Network:
         self, asked: Asked, moved: Flags, near_v: Matrix | None
     ) -> list[Operating | NotConverged]:
         drive = self._drive(asked, moved)
-        meters = list(dict.fromkeys(meter for state in asked.states for meter in state.meters))
-        if meters:
-            ends = [(self.node[red], self.node[black]) for red, black in meters]
-            red, black = np.array(ends).T
-            fitted = [[meter in state.meters for state in asked.states] for meter in meters]
-            drive = replace(drive, extra=Extra(red, black, np.array(fitted) / METER_OHM))
-        return self.equations.solve(drive, near_v)
+        joins = [list(self._meters(state)) for state in asked.states]
+        for row, change in zip(joins, asked.changes or [AS_BUILT] * len(joins), strict=True):
+            row += change.joins
+        return self.equations.solve(replace(drive, extra=extra_of(joins)), near_v)
+
+    def _meters(self, state: State) -> Iterator[Join]:
+        for red, black in state.meters:
+            yield Join(self.node[red], self.node[black], 1 / METER_OHM)
 
     def _unsettled(self, problem: NotConverged) -> UnusableInput:
         at = next((str(t) for t, node in self.node.items() if node == problem.node), "body")
@@ -397,6 +418,12 @@ class Network:
         siemens[layout.source] = [1 / supply.resistance_ohm for supply in supplies]
         emf_v[layout.source] = [supply.emf_v for supply in supplies]
         generated = {name: share(asked.value(name)) for name, share in SHARES.items()}
+        for column, change in enumerate(asked.changes):
+            opens = list(change.opens)
+            siemens[opens, column] = emf_v[opens, column] = conducts[opens, column] = 0
+            for row, ohm in change.ohms.items():
+                if siemens[row, column] > 0:
+                    siemens[row, column] = 1 / (1 / siemens[row, column] + ohm)
         return Drive(siemens, emf_v, conducts, generated)
 
     def conducts(self, asked: Asked, moved: Flags) -> Flags:
@@ -437,7 +464,11 @@ class Network:
     ) -> Flags:
         nowhere = np.zeros(self.node_count)
         node_v = [nowhere if isinstance(row, NotConverged) else row.node_v for row in solved]
-        return self.movers.wants(np.nan_to_num(np.array(node_v)).T, asked, moved)
+        wanted = self.movers.wants(np.nan_to_num(np.array(node_v)).T, asked, moved)
+        for column, change in enumerate(asked.changes):
+            for number, at in change.sticks.items():
+                wanted[number, column] = at
+        return wanted
 
     def _chase(self, cycle: list[bytes]) -> UnusableInput:
         moved = np.array([np.frombuffer(row, dtype=bool) for row in cycle])

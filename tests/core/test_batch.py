@@ -12,7 +12,8 @@ from circuitry.design.state import Supply
 from circuitry.document.reading import from_document
 from circuitry.network import Network, State
 from circuitry.network.elimination import Elimination
-from circuitry.network.network import Settled
+from circuitry.network.equations import Join
+from circuitry.network.network import Change, Settled
 from circuitry.sizing import size_build
 from tests.core.cars import document, part, relay_parts, roadster_sizing, switch, wire
 from tests.core.positions import random_states, unsettled
@@ -141,3 +142,78 @@ class SpoiledTest(TestCase):
         build = from_document(document(parts, [wire(n, *end) for n, end in enumerate(ends, 1)]))
         solution = Network(build).solve(State(switches={"light": "on"}))
         self.assertAlmostEqual(solution.loads["heater"].volts, 5.2, delta=0.1)
+
+
+class ChangesTest(TestCase):
+    """A state of a changed network is that of a build which has the change in it."""
+
+    build = roadster_sizing().build
+    network = Network(build)
+    state = State("run", {"light-switch": "head", "brake-switch": "pressed"})
+
+    def node_v(self, build: Build, state: State | None = None) -> dict[Terminal, float | None]:
+        return dict(Network(build).solve(state or self.state).terminal_v)
+
+    def changed(self, *changes: Change) -> list[dict[Terminal, float | None]]:
+        """With every change at once, in one batch."""
+        found = self.network.try_many([self.state] * len(changes), changes=changes)
+        return [
+            dict(self.network.solution(row).terminal_v) for row in found if isinstance(row, Settled)
+        ]
+
+    def row(self, owner: str) -> int:
+        owners = [element.owner for element in self.network.elements]
+        return owners.index(owner)
+
+    def assert_like(
+        self, found: dict[Terminal, float | None], built: dict[Terminal, float | None]
+    ) -> None:
+        for terminal, volts in built.items():
+            if volts is None:
+                self.assertIsNone(found[terminal], terminal)
+            else:
+                assert found[terminal] is not None, terminal
+                self.assertAlmostEqual(found[terminal] or 0.0, volts, places=5, msg=str(terminal))
+
+    def test_open_longer_joined_and_stuck_are_as_if_built_so(self) -> None:
+        build = self.build
+        lamp = Terminal("dipped-beam-left", "+")
+        feed = next(w for w in build.wires.values() if lamp in (w.from_terminal, w.to_terminal))
+        ground = next(w for w in build.wires.values() if w.from_terminal.part == "ground-front")
+        without = replace(build, wires={n: w for n, w in build.wires.items() if n != feed.id})
+        ends = Terminal("stop-lamp-left", "+"), Terminal("dipped-beam-left", "+")
+        ohms, at = self.network.make.conductor_ohm({}), list(build.wires).index(ground.id)
+        twice = ohms + ohms * (np.arange(len(ohms)) == at)
+        bridge = replace(feed, id="bridge", from_terminal=ends[0], to_terminal=ends[1])
+        bridged = replace(build, wires={**build.wires, "bridge": bridge})
+        row = list(bridged.wires).index("bridge")
+        siemens = float(Network(bridged).siemens[row])
+        nodes = [self.network.node[end] for end in ends]
+        opened, longer, joined = self.changed(
+            Change(opens={self.row(feed.id)}),
+            Change(ohms={self.row(ground.id): float(ohms[at])}),
+            Change(joins=[Join(*nodes, siemens)]),
+        )
+        self.assert_like(opened, self.node_v(without))
+        self.assert_like(joined, self.node_v(bridged))
+        ratings_a = [fuse.number("rating_a", 0) for fuse in build.parts_of_kind("fuse")]
+        resized = self.network.resized(twice, ratings_a)
+        self.assert_like(longer, dict(resized.solve(self.state).terminal_v))
+
+    def test_what_a_join_leads_to_the_reference_does_not_float(self) -> None:
+        """A wire end in the air is at the volts that a lead gives it."""
+        horn, plus = Terminal("horn", "+"), Terminal("battery", "+")
+        lead = Join(self.network.node[plus], self.network.node[horn], 50.0)
+        quiet, sounds = self.changed(Change(), Change(joins=[lead]))
+        self.assertLess(quiet[horn] or 0.0, 1.0)
+        self.assertGreater(sounds[horn] or 0.0, 11.0)
+
+    def test_a_relay_that_sticks_takes_its_lamps_along(self) -> None:
+        relay = next(
+            p for p in self.build.parts_of_kind("relay") if p.id == "dipped-beam-left-relay"
+        )
+        at = self.network.positions.index((relay.id, "pulled in"))
+        (stuck,) = self.changed(Change(sticks={at: False}))
+        lamp = Terminal("dipped-beam-left", "+")
+        self.assertGreater(self.node_v(self.build)[lamp] or 0.0, 11.0)
+        self.assertLess(stuck[lamp] or 0.0, 0.5)
