@@ -70,6 +70,34 @@ def volts(text: str) -> float:
     return value
 
 
+OPEN_WORDS = ("ol", "o.l", "o.l.", "open", "inf", "∞", "1.", "-ol")
+"""What meters show, and builders type, where nothing joins the probes."""
+READINGS: Mapping[str, tuple[Mapping[str, float], str]] = {
+    "V": (
+        {"": 1, "v": 1, "volt": 1, "volts": 1, "mv": 0.001},
+        "volts, like 12.3, 12,3 V or 850 mV",
+    ),
+    "A": (
+        {"": 1, "a": 1, "amp": 1, "amps": 1, "ma": 0.001, "µa": 1e-6, "ua": 1e-6},
+        "amps, like 3.2 or 40 mA",
+    ),
+    "Ω": (
+        {"": 1, "ω": 1, "ohm": 1, "ohms": 1, "r": 1, "kω": 1e3, "k": 1e3, "kohm": 1e3}
+        | {"mω": 1e-3, "mohm": 1e-3, "megaohm": 1e6},
+        "ohms, like 0.3, 4.7 kΩ, or OL where it is open",
+    ),
+}
+
+
+def meter_reading(text: str, unit: str) -> float | None:
+    """What a meter shows, in V, A or Ω; None where it shows that nothing joins its probes."""
+    units, expected = READINGS[unit]
+    tidy = text.strip().lower()
+    if unit == "Ω" and tidy in OPEN_WORDS:
+        return None
+    return with_unit(tidy.replace("−", "-"), units, expected)
+
+
 def seconds(text: str) -> float:
     """``0.05``, ``0.05 s``, ``50 ms``."""
     value = with_unit(text, {"": 1, "s": 1, "ms": 0.001}, "seconds, like 0.05 s or 50 ms")

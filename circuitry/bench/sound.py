@@ -10,12 +10,12 @@ from circuitry.devices.battery import stored_charge
 from circuitry.devices.moving import LIT
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution
+from circuitry.network.network import AS_BUILT, Change
 
 WITHIN_V, WITHIN_V_SHARE = 0.08, 0.03
 WITHIN_A, WITHIN_A_SHARE = 0.1, 0.1
 """How far a reading may be from that of the sound car: wires that are warm, lamps that differ."""
-CHARGES_BEHIND_OHM = 1.0
-TRIES = 4
+TRIES = 12
 SETTLED_A = 0.05
 DARK = "dark"
 
@@ -47,7 +47,7 @@ def expected(
     )
     try:
         lit, dark = (
-            _with_battery(network, replace(state, meters=ends, phase=phase), charge)
+            with_battery(network, replace(state, meters=ends, phase=phase), charge)
             for phase in (LIT, DARK)
         )
     except UnusableInput:
@@ -75,25 +75,27 @@ def _band(meter: Meter, lit: float | None, dark: float | None) -> Expected:
     return Expected(lit, low - within - share * abs(low), high + within + share * abs(high))
 
 
-def _with_battery(network: Network, state: State, charge: float) -> Solution:
-    """The state with its battery, which takes no more than its plates accept while it is charged.
+def with_battery(
+    network: Network, state: State, charge: float, change: Change = AS_BUILT
+) -> Solution:
+    """The changed state with its battery, which takes no more than its plates accept while it is
+    charged.
 
     The network has the battery as a source behind a resistance; while more would flow into it than
-    it accepts, it is taken as one behind a larger resistance that takes just that.
+    it accepts, it is taken as one behind so much that just that flows.
     """
     battery: Part = network.battery
     law = stored_charge(battery, charge)
-    supply = Supply(float(law.open_v), float(law.inner_ohm))
-    solution = network.solve(replace(state, supply=supply))
+    open_v, resistance_ohm = float(law.open_v), float(law.inner_ohm)
     accepts_a = float(law.accepts_a)
-    if -solution.battery_a <= accepts_a:
-        return solution
-    emf_v = solution.battery_v
     for _ in range(TRIES):
-        supply = Supply(emf_v, CHARGES_BEHIND_OHM)
-        solution = network.solve(replace(state, supply=supply))
+        behind = replace(state, supply=Supply(open_v, resistance_ohm))
+        (found,) = network.try_many([behind], changes=[change])
+        if isinstance(found, UnusableInput):
+            raise found
+        solution = network.solution(found)
         too_much_a = -solution.battery_a - accepts_a
-        if abs(too_much_a) < SETTLED_A:
+        if too_much_a < SETTLED_A and (resistance_ohm == law.inner_ohm or too_much_a > -SETTLED_A):
             break
-        emf_v += CHARGES_BEHIND_OHM * too_much_a
+        resistance_ohm = max((solution.battery_v - open_v) / accepts_a, float(law.inner_ohm))
     return solution

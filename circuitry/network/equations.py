@@ -97,30 +97,36 @@ class Join:
 
 @dataclass(frozen=True)
 class Extra:
-    """Linear elements outside the pattern: their nodes, and the conductance of each, in S; all by
-    element and state, without conductance where a state has fewer."""
+    """Linear elements outside the pattern: their nodes, the conductance of each in S and its source
+    in V; all by element and state, without conductance where a state has fewer."""
 
     node_a: Numbers
     node_b: Numbers
     siemens: Matrix
+    emf_v: Matrix
 
     def take(self, columns: Any) -> "Extra":
         """Only some of the states, by number or flag."""
-        return Extra(self.node_a[:, columns], self.node_b[:, columns], self.siemens[:, columns])
+        return Extra(
+            self.node_a[:, columns],
+            self.node_b[:, columns],
+            self.siemens[:, columns],
+            self.emf_v[:, columns],
+        )
 
 
 def extra_of(joins: Sequence[Sequence[Join]]) -> Extra | None:
-    """What is joined in each state; None where nothing is. Sources are not allowed for."""
+    """What is joined in each state; None where nothing is."""
     most = max((len(row) for row in joins), default=0)
     if not most:
         return None
     node_a, node_b = np.zeros((2, most, len(joins)), dtype=int)
-    siemens = np.zeros((most, len(joins)))
+    siemens, emf_v = np.zeros((2, most, len(joins)))
     for column, row in enumerate(joins):
         for number, join in enumerate(row):
             node_a[number, column], node_b[number, column] = join.node_a, join.node_b
-            siemens[number, column] = join.siemens
-    return Extra(node_a, node_b, siemens)
+            siemens[number, column], emf_v[number, column] = join.siemens, join.emf_v
+    return Extra(node_a, node_b, siemens, emf_v)
 
 
 @dataclass(frozen=True)
@@ -409,7 +415,8 @@ class Equations:
         if drive.extra is not None:
             extra = drive.extra
             ends = self._ends(extra)
-            extra_a = np.einsum("kns,ns->ks", ends, node_v[self.unknown]) * extra.siemens
+            across_v = np.einsum("kns,ns->ks", ends, node_v[self.unknown])
+            extra_a = (across_v - extra.emf_v) * extra.siemens
             left_over_a = left_over_a + np.einsum("kns,ks->ns", ends, extra_a)
         size_a = np.abs(left_over_a).max(axis=0, initial=0.0)
         return _Point(node_v, current_a, slope, left_over_a, size_a)

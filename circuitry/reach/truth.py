@@ -4,18 +4,25 @@ Which switches concern it is read from the graph of paths; what lives is solved,
 """
 
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import product
+
+import numpy as np
 
 from circuitry.design.logic import VALUES, flashes, thresholds
 from circuitry.design.model import KEY_POSITIONS, Build, Part
 from circuitry.design.state import State
 from circuitry.devices import electronics_of
 from circuitry.devices.electronics import on, outputs_of
+from circuitry.devices.flasher import flasher_works
 from circuitry.devices.load import law_of_load
+from circuitry.devices.moving import LIT
+from circuitry.document.checks import check_state
 from circuitry.errors import UnusableInput
-from circuitry.network.network import Network, Solution
+from circuitry.network.equations import Flags
+from circuitry.network.network import OFF_PERCENT, Network, Settled
 from circuitry.reach.paths import paths_of
 
 MOST_STATES = 96
@@ -84,10 +91,8 @@ def truth_table(
     ``vary`` are the levers to move, the others rest; None moves as many as fit. Raises
     UnusableInput when they have more than MOST_STATES positions together.
     """
-    build = network.build
-    levers = levers_of(build, loads)
-    moved = [row for row in levers if row.part in vary] if vary is not None else _fitting(levers)
-    held = tuple(row for row in levers if row not in moved)
+    levers = levers_of(network.build, loads)
+    moved = fitting(levers) if vary is None else [row for row in levers if row.part in vary]
     count = math.prod(len(lever.positions) for lever in moved)
     if count > MOST_STATES:
         names = ", ".join(lever.name for lever in moved)
@@ -97,14 +102,38 @@ def truth_table(
             f"{names} have {count} positions together; a table holds at most {MOST_STATES}. Leave "
             "some of them at rest.",
         )
-    combinations = list(product(*(lever.positions for lever in moved)))
-    lit = network.solve_many([_state(moved, at) for at in combinations], "Solving every position")
-    rows = [
-        TruthRow(tuple((at,) for at in positions), tuple(outcomes))
-        for positions, outcomes in zip(combinations, _outcomes(network, loads, lit), strict=True)
-    ]
-    merged = _merged(rows, len(moved))
-    return _telling(TruthTable(tuple(moved), held, tuple(load.id for load in loads), tuple(merged)))
+    held = tuple(row for row in levers if row not in moved)
+    (table,) = truth_tables(network, [(loads, moved)])
+    return replace(table, held=held)
+
+
+def truth_tables(
+    network: Network, asked: Sequence[tuple[tuple[Part, ...], Sequence[Lever]]]
+) -> list[TruthTable]:
+    """The tables of several groups of loads, each with the levers that are moved for it; positions
+    that several ask for are solved once. Raises UnusableInput where one does not settle."""
+    wanted = [list(product(*(lever.positions for lever in levers))) for _, levers in asked]
+    states = {
+        _lit(levers, at): _state(levers, at)
+        for (_, levers), combinations in zip(asked, wanted, strict=True)
+        for at in combinations
+    }
+    for state in states.values():
+        check_state(network.build, state)
+    words = dict(zip(states, _outcomes(network, list(states.values())), strict=True))
+    number = {load: at for at, load in enumerate(network.layout.loads)}
+    tables = []
+    for (loads, levers), combinations in zip(asked, wanted, strict=True):
+        columns = [number[load.id] for load in loads]
+        rows = []
+        for at in combinations:
+            outcomes = words[_lit(levers, at)]
+            positions = tuple((here,) for here in at)
+            rows.append(TruthRow(positions, tuple(outcomes(column) for column in columns)))
+        names = tuple(load.id for load in loads)
+        merged = tuple(_merged(rows, len(levers)))
+        tables.append(_telling(TruthTable(tuple(levers), (), names, merged)))
+    return tables
 
 
 def _telling(table: TruthTable) -> TruthTable:
@@ -122,13 +151,20 @@ def _telling(table: TruthTable) -> TruthTable:
     return replace(table, levers=levers, rows=tuple(rows))
 
 
-def _fitting(levers: list[Lever]) -> list[Lever]:
-    fitting: list[Lever] = []
+def fitting(levers: Iterable[Lever]) -> list[Lever]:
+    """As many of these levers, in their order, as a table holds the positions of."""
+    found: list[Lever] = []
     for lever in levers:
-        count = math.prod(len(row.positions) for row in [*fitting, lever])
+        count = math.prod(len(row.positions) for row in [*found, lever])
         if count <= MOST_STATES:
-            fitting.append(lever)
-    return fitting
+            found.append(lever)
+    return found
+
+
+def _lit(levers: Sequence[Lever], positions: Sequence[str]) -> frozenset[tuple[str, str]]:
+    """The levers that are not at rest, by which a state is known."""
+    rows = zip(levers, positions, strict=True)
+    return frozenset((row.part, at) for row, at in rows if at != row.positions[0])
 
 
 def _samples(build: Build, value: str) -> tuple[str, ...]:
@@ -152,7 +188,7 @@ def _samples(build: Build, value: str) -> tuple[str, ...]:
     return tuple(f"{point:g}" for point in (below, *above))
 
 
-def _state(levers: list[Lever], positions: tuple[str, ...]) -> State:
+def _state(levers: Sequence[Lever], positions: Sequence[str]) -> State:
     key, switches, values = "off", {}, {}
     for lever, at in zip(levers, positions, strict=True):
         if lever.part in VALUES:
@@ -164,47 +200,75 @@ def _state(levers: list[Lever], positions: tuple[str, ...]) -> State:
     return State(key, switches, values=values)
 
 
-def _outcomes(
-    network: Network, loads: tuple[Part, ...], lit: Sequence[Solution]
-) -> Iterator[list[Outcome]]:
-    """What each load does in each state, which is solved again with flashers dark where one, or an
-    output that flashes, works."""
-    outputs = {
-        (part.id, on(name))
-        for part in electronics_of(network.build)
-        for name, condition in outputs_of(part)
-        if flashes(condition)
-    }
-    flashing = [
-        number
-        for number, row in enumerate(lit)
-        if outputs & row.closed
-        or any(flasher.works != "at rest" for flasher in row.flashers.values())
-    ]
-    again = network.solve_many([replace(lit[number].state, phase="dark") for number in flashing])
-    dark = dict(zip(flashing, again, strict=True))
-    for number, row in enumerate(lit):
-        yield [_outcome(load, row, dark.get(number)) for load in loads]
+def _outcomes(network: Network, states: Sequence[State]) -> list[Callable[[int], Outcome]]:
+    """What each load does in each state, by its number; states in which a flasher, or an output
+    that flashes, works are solved with it dark too."""
+    lit = network.settle_many(states, doing="Solving every position")
+    flashing = np.array([_flashes(network, row) for row in lit], dtype=bool)
+    rows = np.flatnonzero(flashing).tolist()
+    dark = network.settle_many([replace(states[row], phase="dark") for row in rows])
+    turns = np.array(
+        [type(law_of_load(load)).__name__.endswith("Motor") for load in _loads(network)]
+    )
+    lit_words = [_Words(network, row, turns) for row in lit]
+    dark_words = dict(zip(rows, (_Words(network, row, turns) for row in dark), strict=True))
+    return [partial(_outcome, words, dark_words.get(n)) for n, words in enumerate(lit_words)]
 
 
-def _outcome(load: Part, lit: Solution, dark: Solution | None) -> Outcome:
-    word = _word(load, lit)
+def _loads(network: Network) -> list[Part]:
+    return [network.build.parts[load] for load in network.layout.loads]
+
+
+def _flashes(network: Network, row: Settled) -> bool:
+    """Whether something flashes in a state."""
+    build = network.build
+    closed = {network.positions[number] for number in np.flatnonzero(row.moved).tolist()}
+    if closed & _flashing_outputs(build):
+        return True
+    owners, rows = network.layout.kind("flasher")
+    amps = row.operating.element_a[rows].tolist()
+    return any(
+        flasher_works(build.parts[owner], abs(amp), (owner, LIT) in closed) != "at rest"
+        for owner, amp in zip(owners, amps, strict=True)
+    )
+
+
+def _flashing_outputs(build: Build) -> set[tuple[str, str]]:
+    known: set[tuple[str, str]] | None = build.derived.get("outputs that flash")
+    if known is None:
+        known = build.derived["outputs that flash"] = {
+            (part.id, on(name))
+            for part in electronics_of(build)
+            for name, condition in outputs_of(part)
+            if flashes(condition)
+        }
+    return known
+
+
+class _Words:
+    """What all loads do in one solved state."""
+
+    def __init__(self, network: Network, row: Settled, turns: Flags) -> None:
+        self.volts, self.amps = network.load_v(row), network.loads_a(row)
+        self.percent = network.layout.load_laws.output_percent(self.volts)
+        self.turns = turns
+
+    def word(self, load: int) -> str:
+        """off, dim, on or reverse."""
+        if self.percent[load] < OFF_PERCENT:
+            return "off"
+        if self.percent[load] < DIM_PERCENT:
+            return "dim"
+        return "reverse" if self.turns[load] and self.volts[load] < 0 else "on"
+
+
+def _outcome(lit: _Words, dark: _Words | None, load: int) -> Outcome:
+    word = lit.word(load)
     if dark is not None:
-        in_the_dark = _word(load, dark)
+        in_the_dark = dark.word(load)
         if word != in_the_dark and "off" in (word, in_the_dark):
             word = "flashing"
-    reading = lit.loads[load.id]
-    return Outcome(word, reading.volts, reading.amps)
-
-
-def _word(load: Part, solution: Solution) -> str:
-    reading = solution.loads[load.id]
-    if not reading.is_on:
-        return "off"
-    if reading.output_percent < DIM_PERCENT:
-        return "dim"
-    turns = type(law_of_load(load)).__name__.endswith("Motor")
-    return "reverse" if turns and reading.volts < 0 else "on"
+    return Outcome(word, float(lit.volts[load]), float(lit.amps[load]))
 
 
 def _merged(rows: list[TruthRow], levers: int) -> list[TruthRow]:

@@ -11,11 +11,12 @@ from circuitry.document.reading import COLLECTIONS
 from circuitry.errors import UnusableInput
 from server.api import schemas
 from server.builds import models
-from server.builds.photos import MOST_BYTES, picture
+from server.builds.photos import MOST_BYTES, PROOF_PHOTOS, picture
 from server.builds.results import build_at
 
 router = Router(tags=["photos"])
 WITHOUT_IMAGES = ("image", "thumbnail")
+MOST_STEP = 120
 
 
 @router.get(
@@ -38,9 +39,10 @@ def add_photo(
     identity: Form[str],
     file: UploadedFile = File(...),  # noqa: B008
 ) -> Any:
-    """Keep a photo of a thing of the build."""
+    """Keep a photo of a thing of the build, or of a step of its proof."""
     row = get_object_or_404(models.Build, pk=build_id)
-    if collection not in COLLECTIONS or identity not in getattr(build_at(row), collection):
+    known = collection in COLLECTIONS and identity in getattr(build_at(row), collection)
+    if not known and not (collection == PROOF_PHOTOS and 0 < len(identity) <= MOST_STEP):
         raise UnusableInput("unknown-id", identity, f"The build has no “{identity}” any more.")
     taken = picture(file.read(MOST_BYTES + 1), file.name or "The file")
     photo = models.Photo.objects.create(

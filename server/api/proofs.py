@@ -1,134 +1,305 @@
-"""Power up: what to expect of each circuit, and the record of what was read."""
+"""Power up: the proof of a car step by step, the car as it stands, and the record of what was read
+and seen."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from datetime import timedelta
 from typing import Any
 
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from ninja import Router
 
+from circuitry.design.logic import VALUES
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
-from circuitry.proving import CircuitProof, outdated, prove_circuit, prove_circuits
-from circuitry.proving.expected import Band, LoadProof
+from circuitry.proving import (
+    SECTIONS,
+    SEEN_AMISS,
+    Band,
+    Plan,
+    Step,
+    Today,
+    battery_at_rest,
+    called,
+    changed_since,
+    expected_of,
+    facts_of,
+    judged,
+    token,
+)
+from circuitry.proving.record import Expected
 from server.api import schemas
+from server.api.answers import json_answer
 from server.builds import models
-from server.builds.history import stale
-from server.builds.results import sizing_at
+from server.builds.results import build_at, plan_at, sizing_at, steps_at
 
 router = Router(tags=["proofs"])
-
-
-@router.get(
-    "/builds/{build_id}/circuits/{circuit_id}/proof",
-    response={200: schemas.CircuitProofView, 404: schemas.Problem, 422: schemas.Problem},
+REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
+AHEAD = timedelta(minutes=5)
+"""How far the clock of a phone may be ahead before its time is not believed."""
+MEANWHILE = (
+    "The build was changed between looking and measuring: other readings are to be expected."
 )
-def read_proof(request: HttpRequest, build_id: int, circuit_id: str) -> Any:
-    """What to operate, see and measure, the readings to expect, and the proofs so far."""
+OLDER = "Kept before proofs were written step by step."
+
+
+@router.get("/builds/{build_id}/plan", response={200: schemas.PlanView, **REFUSALS})
+def read_plan(request: HttpRequest, build_id: int) -> Any:
+    """Every step of the proof, with what to expect of the car as it stands."""
     row = get_object_or_404(models.Build, pk=build_id)
-    return _proof_view(row, prove_circuit(sizing_at(row).build, circuit_id))
-
-
-@router.post(
-    "/builds/{build_id}/circuits/{circuit_id}/proofs",
-    response={
-        201: schemas.CircuitProofView,
-        404: schemas.Problem,
-        409: schemas.Conflict,
-        422: schemas.Problem,
-    },
-)
-def record_proof(
-    request: HttpRequest, build_id: int, circuit_id: str, body: schemas.ProofRequest
-) -> Any:
-    """Keep the readings of a circuit with what was expected, the time and the verdict."""
-    row = get_object_or_404(models.Build, pk=build_id)
-    proof = prove_circuit(sizing_at(row).build, circuit_id)
-    with transaction.atomic():
-        row.refresh_from_db()
-        if row.revision != body.base:
-            raise stale(row, body.base)
-        models.Proof.objects.create(
-            build=row,
-            circuit=circuit_id,
-            revision=row.revision,
-            passed=body.passed,
-            note=body.note,
-            readings=[_recorded(load, body.readings.get(load.load)) for load in proof.loads],
-        )
-    return 201, _proof_view(row, proof)
-
-
-@router.get(
-    "/builds/{build_id}/proofs", response={200: list[schemas.ProofState], 404: schemas.Problem}
-)
-def proof_states(request: HttpRequest, build_id: int) -> Any:
-    """The newest proof of each circuit that has one."""
-    row = get_object_or_404(models.Build, pk=build_id)
-    newest: dict[str, models.Proof] = {}
-    for proof in models.Proof.objects.filter(build=row):
-        newest.setdefault(proof.circuit, proof)
-    build = sizing_at(row).build
-    there = {circuit: proof for circuit, proof in newest.items() if circuit in build.circuits}
-    older = [circuit for circuit, proof in there.items() if proof.revision != row.revision]
-    now = prove_circuits(build, older)
-    return [
+    today = _today(row)
+    plan = plan_at(row, _as_core(today))
+    return json_answer(
         {
-            "circuit": circuit,
-            "passed": proof.passed,
-            "at": proof.at,
-            "stale": circuit in now and _outdated(proof, now[circuit]),
+            "revision": row.revision,
+            "sections": [{"id": name, "title": title} for name, title in SECTIONS.items()],
+            "amiss": SEEN_AMISS,
+            "today": _today_view(today),
+            "minutes": sum(step.minutes for step in plan.steps),
+            "steps": [_step_view(row, plan, step) for step in plan.steps],
         }
-        for circuit, proof in there.items()
-    ]
+    )
 
 
-def _proof_view(row: models.Build, proof: CircuitProof) -> Mapping[str, Any]:
-    kept = models.Proof.objects.filter(build=row, circuit=proof.circuit)
+def _step_view(row: models.Build, plan: Plan, step: Step) -> Mapping[str, Any]:
+    build = build_at(row)
+    circuit = build.circuits.get(step.circuit or "")
+    at = dict(step.situation.at) if step.situation else {}
     return {
-        **plain(proof),
-        "key": proof.state.key,
-        "switches": dict(proof.state.switches),
-        "proofs": [
+        "id": step.id,
+        "section": step.section,
+        "circuit": step.circuit,
+        "circuit_name": circuit.name if circuit else "",
+        "stage": step.stage,
+        "title": step.title,
+        "how": step.how,
+        "place": step.place,
+        "cautions": step.cautions,
+        "goes_in": step.goes_in,
+        "stays_out": step.stays_out,
+        "operate": [{**plain(one), "said": one.said} for one in step.operate],
+        "looks": [plain(look) for look in step.looks],
+        "readings": [
             {
-                "id": record.pk,
-                "circuit": record.circuit,
-                "at": record.at,
-                "revision": record.revision,
-                "passed": record.passed,
-                "note": record.note,
-                "readings": record.readings,
-                "stale": record.revision != row.revision and _outdated(record, proof),
+                "id": reading.id,
+                "name": reading.name,
+                "where": reading.where,
+                "unit": reading.unit,
+                "expected": reading.band.expected,
+                "low": reading.band.low,
+                "high": reading.band.high,
+                "too_low": reading.low,
+                "too_high": reading.high,
+                "tells": reading.tells,
+                "waits": reading.waits,
+                "red": plain(reading.probe.red),
+                "black": plain(reading.probe.black),
+                "wire": reading.probe.wire,
             }
-            for record in kept
+            for reading in step.readings
+        ],
+        "waits_for": called(build, step.waits_for),
+        "minutes": step.minutes,
+        "token": token(step, plan.facts),
+        "key": step.situation.key if step.situation else None,
+        "switches": {name: position for name, position in at.items() if name not in VALUES},
+        "values": {name: float(value) for name, value in at.items() if name in VALUES},
+    }
+
+
+def _today(row: models.Build) -> models.CarToday:
+    kept = models.CarToday.objects.filter(build=row).first()
+    return kept or models.CarToday(build=row)
+
+
+def _as_core(today: models.CarToday) -> Today:
+    jumpers = frozenset((part, position) for part, position in today.jumpers.items())
+    return Today(today.battery_v, frozenset(today.missing), jumpers)
+
+
+def _today_view(today: models.CarToday) -> Mapping[str, Any]:
+    return {
+        "battery_v": today.battery_v,
+        "battery_at": today.battery_at,
+        "missing": today.missing,
+        "jumpers": [
+            {"part": part, "position": position} for part, position in today.jumpers.items()
         ],
     }
 
 
-def _outdated(record: models.Proof, proof: CircuitProof | UnusableInput) -> bool:
-    """Whether other readings are to be expected now than when this was recorded, or none."""
-    if isinstance(proof, UnusableInput):
-        return True
-    return outdated(
-        proof,
+@router.put("/builds/{build_id}/today", response={200: schemas.TodayView, **REFUSALS})
+def put_today(request: HttpRequest, build_id: int, body: schemas.TodayRequest) -> Any:
+    """Say how the car stands: its battery as measured, what is not there yet, what is jumpered."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    build = build_at(row)
+    volts = battery_at_rest(body.battery) if body.battery else None
+    missing = body.missing or []
+    jumpers = {jumper.part: jumper.position for jumper in body.jumpers or []}
+    for name in (*missing, *jumpers):
+        if name not in build.parts:
+            raise UnusableInput("unknown-id", name, f"The build has no part “{name}” any more.")
+    for name, position in jumpers.items():
+        contacts = build.parts[name].contacts
+        if contacts is None or contacts.position(position) is None:
+            raise UnusableInput(
+                "no-such-position",
+                name,
+                f"{build.parts[name].name} has no position “{position}” that a jumper can stand "
+                "in for.",
+            )
+    with transaction.atomic():
+        today = models.CarToday.objects.get_or_create(build=row)[0]
+        if body.battery is not None:
+            today.battery_v, today.battery_at = volts, timezone.now() if volts else None
+        if body.missing is not None:
+            today.missing = sorted(set(missing))
+        if body.jumpers is not None:
+            today.jumpers = jumpers
+        today.save()
+    return _today_view(today)
+
+
+@router.post("/builds/{build_id}/proofs", response={201: schemas.ProofView, **REFUSALS})
+def record_proof(request: HttpRequest, build_id: int, body: schemas.ProofRequest) -> Any:
+    """Keep what was read and seen at a step, with what was to be expected, the time and the
+    verdict; what is sent again is kept once."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    known = models.Proof.objects.filter(build=row, mark=body.mark).first()
+    if known is None:
+        try:
+            known = _recorded(row, body)
+        except IntegrityError:  # sent twice at once
+            known = models.Proof.objects.get(build=row, mark=body.mark)
+    return 201, _proof_view(known, _Again(row, [known]))
+
+
+def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
+    plan = plan_at(row, _as_core(_today(row)))
+    step = next((step for step in plan.steps if step.id == body.step), None)
+    same = step is not None and token(step, plan.facts) == body.token
+    if step is not None and same:
+        expected = expected_of(step)
+        facts = {name: plan.facts[name] for name in step.relies_on if name in plan.facts}
+    else:  # it was another when it was looked at: judged by what the sheet said then
+        expected = {
+            name: Expected(band.name, band.unit, Band(band.expected, band.low, band.high))
+            for name, band in body.bands.items()
+        }
+        facts = {MEANWHILE: "otherwise"}
+    rights = {look.id: look for look in step.looks} if step else {}
+    looks = [
         {
-            reading["load"]: (Band(**reading["volts_band"]), Band(**reading["amps_band"]))
-            for reading in record.readings
-        },
-    )
+            "id": name,
+            "name": rights[name].name if name in rights else name,
+            "right": rights[name].right if name in rights else "",
+            "seen": seen,
+        }
+        for name, seen in body.looks.items()
+    ]
+    now = timezone.now()
+    said_at = body.said_at if body.said_at and body.said_at <= now + AHEAD else None
+    with transaction.atomic():
+        return models.Proof.objects.create(
+            build=row,
+            step=body.step,
+            title=step.title[:300] if step else body.title,
+            circuit=(step.circuit or "") if step else "",
+            revision=row.revision,
+            passed=body.passed,
+            note=body.note,
+            who=body.who,
+            readings=plain(judged(expected, body.readings)),
+            looks=looks,
+            facts=facts,
+            mark=body.mark,
+            said_at=said_at,
+        )
 
 
-def _recorded(load: LoadProof, reading: schemas.Reading | None) -> Mapping[str, Any]:
-    volts = reading.volts if reading else None
-    amps = reading.amps if reading else None
+@router.get("/builds/{build_id}/proofs", response={200: schemas.ProofStates, **REFUSALS})
+def proof_states(request: HttpRequest, build_id: int) -> Any:
+    """The newest proof of each step that has one, and why it is to be done again."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    newest: dict[str, models.Proof] = {}
+    fields = ("id", "step", "title", "circuit", "passed", "at", "said_at", "who", "facts")
+    for proof in models.Proof.objects.filter(build=row).only(*fields, "revision", "build_id"):
+        newest.setdefault(proof.step or f"circuit/{proof.circuit}", proof)
+    again = _Again(row, newest.values())
     return {
-        "load": load.load,
-        "name": load.name,
-        "volts": volts,
-        "amps": amps,
-        "volts_band": plain(load.volts),
-        "amps_band": plain(load.amps),
-        "volts_verdict": None if volts is None else load.volts.verdict(volts),
-        "amps_verdict": None if amps is None else load.amps.verdict(amps),
+        "steps": steps_at(row),
+        "states": [
+            {
+                "step": proof.step,
+                "title": proof.title or proof.circuit,
+                "circuit": proof.circuit,
+                "passed": proof.passed,
+                "at": proof.said_at or proof.at,
+                "who": proof.who,
+                "again": again.why(proof),
+            }
+            for proof in newest.values()
+        ],
+    }
+
+
+@router.get("/builds/{build_id}/proofs/record", response={200: list[schemas.ProofView], **REFUSALS})
+def proof_record(request: HttpRequest, build_id: int, step: str, circuit: str = "") -> Any:
+    """Every proof kept of a step, the newest first, and those of its circuit from before steps."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    kept = list(models.Proof.objects.filter(build=row, step=step))
+    if circuit:
+        kept += models.Proof.objects.filter(build=row, step="", circuit=circuit)
+    again = _Again(row, kept)
+    return [_proof_view(proof, again) for proof in kept]
+
+
+class _Again:
+    """Why proofs have to be done again: what each relied on, against the build as it is."""
+
+    def __init__(self, row: models.Build, proofs: Iterable[models.Proof]) -> None:
+        self._build = sizing_at(row).build
+        self._now = facts_of(self._build)
+        self._changed = {
+            proof.pk: changed_since(proof.facts, self._now) for proof in proofs if proof.step
+        }
+        changed = any(self._changed.values())
+        self._edits = list(row.edits.values_list("revision", "label", "changes")) if changed else []
+
+    def why(self, proof: models.Proof) -> str:
+        """The reason, empty where it stands."""
+        if not proof.step:
+            return OLDER
+        changed = self._changed[proof.pk]
+        if not changed:
+            return ""
+        if MEANWHILE in changed:
+            return MEANWHILE
+        names = called(self._build, changed)
+        what = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+        labels = [
+            label
+            for revision, label, changes in self._edits
+            if revision > proof.revision and {row["id"] for row in changes} & set(changed)
+        ]
+        since = f" (“{labels[-1]}”)" if labels else ""
+        return f"Changed since: {what}{since}."
+
+
+def _proof_view(proof: models.Proof, again: _Again) -> Mapping[str, Any]:
+    return {
+        "id": proof.pk,
+        "step": proof.step,
+        "title": proof.title or proof.circuit,
+        "circuit": proof.circuit,
+        "at": proof.said_at or proof.at,
+        "revision": proof.revision,
+        "passed": proof.passed,
+        "note": proof.note,
+        "who": proof.who,
+        "readings": proof.readings,
+        "looks": proof.looks,
+        "again": again.why(proof),
     }

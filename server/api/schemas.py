@@ -965,97 +965,204 @@ class FaultKindView(Schema):
     fits: list[ThingView]
 
 
-class BandView(Schema):
-    """A reading to expect and the limits between which it is sound."""
-
-    expected: float
-    low: float
-    high: float
-
-
-class OperationView(Schema):
-    """Put this switch in this position, and hold it there if it springs back."""
+class StepOperation(Schema):
+    """Put this in this position, and hold it there if it springs back; ``said`` in words. A
+    ``jumper`` stands in for it."""
 
     part: str
     name: str
     position: str
     held: bool
+    jumper: bool
+    said: str
 
 
-class LoadProofView(Schema):
-    """What to see and measure at one load."""
+class StepLook(Schema):
+    """Something to see, and the word for it when it is right."""
 
-    load: str
+    id: str
     name: str
     place: str
-    see: str
-    red: str
-    black: str
-    clamp: str | None
-    volts: BandView
-    amps: BandView
+    right: str
+    load: str | None
+    waits: bool
 
 
-class Reading(Schema):
-    """What the builder read at one load; null where nothing was measured."""
+class StepReading(Schema):
+    """Something to measure. ``expected`` null is open, ``high`` null has no limit; ``too_low`` and
+    ``too_high`` say what such a reading points to, ``tells`` what it cannot tell apart."""
 
-    volts: Annotated[float, Field(ge=-1000, le=1000)] | None = None
-    amps: Annotated[float, Field(ge=-10000, le=10000)] | None = None
-
-
-class RecordedReading(Reading):
-    """A reading kept with the bands it was judged by and the verdicts."""
-
-    load: str
+    id: str
     name: str
-    volts_band: BandView
-    amps_band: BandView
-    volts_verdict: str | None
-    amps_verdict: str | None
+    where: str
+    unit: str
+    expected: float | None
+    low: float
+    high: float | None
+    too_low: str
+    too_high: str
+    tells: str
+    waits: bool
+    red: str | None
+    black: str | None
+    wire: str | None
+
+
+class StepView(Schema):
+    """One step of the proof; ``token`` is what it is now, ``key``, ``switches`` and ``values`` what
+    the bench has to be put in for it."""
+
+    id: str
+    section: str
+    circuit: str | None
+    circuit_name: str
+    stage: int
+    title: str
+    how: str
+    place: str
+    cautions: list[str]
+    goes_in: list[str]
+    stays_out: list[str]
+    operate: list[StepOperation]
+    looks: list[StepLook]
+    readings: list[StepReading]
+    waits_for: list[str]
+    minutes: float
+    token: str
+    key: Key | None
+    switches: dict[str, str]
+    values: dict[str, float]
+
+
+class SectionView(Schema):
+    """A part of the proof."""
+
+    id: str
+    title: str
+
+
+class JumperView(Schema):
+    """A wire across a switch stands in for a position of it."""
+
+    part: str
+    position: str
+
+
+class TodayView(Schema):
+    """The car as it stands: its battery as measured, parts that are not there yet, and jumpers."""
+
+    battery_v: float | None
+    battery_at: datetime | None
+    missing: list[str]
+    jumpers: list[JumperView]
+
+
+class TodayRequest(Schema):
+    """What has changed of it; volts as typed, empty to forget them."""
+
+    battery: Annotated[str, Field(max_length=20)] | None = None
+    missing: Annotated[list[str], Field(max_length=500)] | None = None
+    jumpers: Annotated[list[JumperView], Field(max_length=100)] | None = None
+
+
+class PlanView(Schema):
+    """The whole proof."""
+
+    revision: int
+    sections: list[SectionView]
+    amiss: list[str]
+    today: TodayView
+    minutes: float
+    steps: list[StepView]
+
+
+class RecordedReading(Schema):
+    """A reading that was kept, with the band that it was judged by."""
+
+    id: str
+    name: str
+    unit: str
+    text: str
+    value: float | None
+    expected: float | None
+    low: float
+    high: float | None
+    verdict: str
+    hint: str = ""
+
+
+class RecordedLook(Schema):
+    """What was looked at; ``seen`` is empty where it was right."""
+
+    id: str
+    name: str
+    right: str
+    seen: str
+
+
+class SeenBand(Schema):
+    """What the sheet said to expect when it was measured."""
+
+    name: Annotated[str, Field(max_length=200)]
+    unit: Literal["V", "A", "Ω"]
+    expected: Annotated[float, Field(ge=-1e9, le=1e9)] | None
+    low: Annotated[float, Field(ge=-1e9, le=1e9)]
+    high: Annotated[float, Field(ge=-1e9, le=1e9)] | None
 
 
 class ProofRequest(Schema):
-    """A circuit tried on the car: readings by load id, and the builder's verdict."""
+    """A step tried on the car: what was typed by reading, what was seen by look, and the builder's
+    verdict. ``token`` and ``bands`` are what the step was when it was looked at; ``mark`` is made
+    by whoever records, so that one sent twice is kept once."""
 
-    base: Revision
+    step: Annotated[str, Field(min_length=1, max_length=120)]
+    token: Annotated[str, Field(max_length=40)]
+    title: Annotated[str, Field(max_length=300)] = ""
     passed: bool
-    readings: Annotated[dict[str, Reading], Field(default_factory=dict)]
+    readings: Annotated[dict[str, str], Field(max_length=100)] = Field(default_factory=dict)
+    looks: Annotated[dict[str, str], Field(max_length=100)] = Field(default_factory=dict)
+    bands: Annotated[dict[str, SeenBand], Field(max_length=100)] = Field(default_factory=dict)
     note: Annotated[str, Field(max_length=500)] = ""
+    who: Annotated[str, Field(max_length=40)] = ""
+    mark: Annotated[str, Field(min_length=8, max_length=40)]
+    said_at: datetime | None = None
 
 
 class ProofView(Schema):
-    """A kept proof; ``stale`` when the readings to expect have changed since."""
+    """A kept proof; ``again`` says why it has to be done again, empty where it stands."""
 
     id: int
+    step: str
+    title: str
     circuit: str
     at: datetime
     revision: int
     passed: bool
     note: str
+    who: str
     readings: list[RecordedReading]
-    stale: bool
-
-
-class CircuitProofView(Schema):
-    """The steps of one circuit, the readings to expect, and the proofs kept so far."""
-
-    circuit: str
-    cautions: list[str]
-    operate: list[OperationView]
-    key: Key
-    switches: dict[str, str]
-    loads: list[LoadProofView]
-    wrong: list[str]
-    proofs: list[ProofView]
+    looks: list[RecordedLook]
+    again: str
 
 
 class ProofState(Schema):
-    """The newest proof of a circuit, for progress."""
+    """The newest proof of a step."""
 
+    step: str
+    title: str
     circuit: str
     passed: bool
-    stale: bool
     at: datetime
+    who: str
+    again: str
+
+
+class ProofStates(Schema):
+    """The newest proof of every step that has one; ``steps`` is how many the proof has, where it
+    has been written."""
+
+    steps: int | None
+    states: list[ProofState]
 
 
 class ColumnView(Schema):

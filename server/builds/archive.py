@@ -19,8 +19,9 @@ from circuitry.document.reading import COLLECTIONS, MAX_BYTES, read, read_json, 
 from circuitry.edits import Change, apply_changes, inverse, upgraded_change
 from circuitry.errors import UnusableInput
 from server.builds import models, storage
+from server.builds.older_proofs import by_reading
 from server.builds.photos import MOST_BYTES as MOST_PHOTO_BYTES
-from server.builds.photos import Picture, kept_picture
+from server.builds.photos import PROOF_PHOTOS, Picture, kept_picture
 from server.builds.results import sized
 
 FORMAT = "oilstone-archive"
@@ -37,11 +38,21 @@ DOCUMENT, ABOUT, HISTORY, PROOFS, PHOTOS = (
 Text = Annotated[str, Field(max_length=500)]
 Name = Annotated[str, Field(max_length=200)]
 Identity = Annotated[str, Field(max_length=64)]
+Step = Annotated[str, Field(max_length=120)]
 Count = Annotated[int, Field(ge=0, lt=2**31)]
 
 
 class _Row(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class ArchivedToday(_Row):
+    """The car as it stood."""
+
+    battery_v: float | None = None
+    battery_at: AwareDatetime | None = None
+    missing: list[Identity] = Field(default_factory=list)
+    jumpers: dict[str, str] = Field(default_factory=dict)
 
 
 class About(_Row):
@@ -52,6 +63,7 @@ class About(_Row):
     revision: Count
     created: AwareDatetime
     changed: AwareDatetime
+    today: ArchivedToday | None = None
 
 
 class ArchivedChange(_Row):
@@ -77,13 +89,20 @@ class ArchivedEdit(_Row):
 
 
 class ArchivedProof(_Row):
-    """The record of one circuit tried on the car."""
+    """The record of one step tried on the car; of a whole circuit where it is older than steps."""
 
-    circuit: Identity
+    step: Step = ""
+    title: Annotated[str, Field(max_length=300)] = ""
+    circuit: Annotated[str, Field(max_length=64)]
     revision: Count
     passed: bool
     note: Text
+    who: Annotated[str, Field(max_length=40)] = ""
     readings: Annotated[list[dict[str, Any]], Field(max_length=1000)]
+    looks: Annotated[list[dict[str, Any]], Field(max_length=1000)] = Field(default_factory=list)
+    facts: dict[str, str] = Field(default_factory=dict)
+    mark: Annotated[str, Field(max_length=40)] | None = None
+    said_at: AwareDatetime | None = None
     at: AwareDatetime
 
 
@@ -91,7 +110,7 @@ class ArchivedPhoto(_Row):
     """What a photo is of; its pixels are in the file named."""
 
     collection: Identity
-    identity: Identity
+    identity: Step
     caption: Name
     file: Name
     at: AwareDatetime
@@ -109,6 +128,7 @@ def pack(row: models.Build) -> bytes:
             "revision": row.revision,
             "created": row.created.isoformat(),
             "changed": row.changed.isoformat(),
+            "today": _today(row),
         }
         packed.writestr(ABOUT, _json(about))
         packed.writestr(HISTORY, _json([_edit(edit) for edit in row.edits.select_related("of")]))
@@ -168,10 +188,12 @@ class _Contents:
             by_revision[edit.revision] = stored
             _at(stored, edit.at)
         for proof in reversed(self.proofs):
-            stored_proof = models.Proof.objects.create(
-                build=row, **proof.model_dump(exclude={"at"})
-            )
+            fields = proof.model_dump(exclude={"at"})
+            fields["readings"] = by_reading(fields["readings"])
+            stored_proof = models.Proof.objects.create(build=row, **fields)
             _at(stored_proof, proof.at)
+        if self.about.today is not None:
+            models.CarToday.objects.create(build=row, **self.about.today.model_dump())
         for photo, picture in zip(self.photos, self.pictures, strict=True):
             fields = photo.model_dump(exclude={"at", "file"})
             stored_photo = models.Photo.objects.create(build=row, **fields, **vars(picture))
@@ -206,7 +228,7 @@ class _Contents:
                 raise self._broken("does not lead to this build") from None
 
     def _picture(self, photo: ArchivedPhoto) -> Picture:
-        if photo.collection not in COLLECTIONS:
+        if photo.collection not in (*COLLECTIONS, PROOF_PHOTOS):
             raise _refused(
                 self.file_name, f"has a photo of “{photo.collection}”, which is nothing."
             )
@@ -264,9 +286,28 @@ def _edit(edit: models.Edit) -> dict[str, Any]:
     }
 
 
+PROOF_FIELDS = (
+    *("step", "title", "circuit", "revision", "passed", "note", "who"),
+    *("readings", "looks", "facts", "mark"),
+)
+
+
 def _proof(proof: models.Proof) -> dict[str, Any]:
-    names = ("circuit", "revision", "passed", "note", "readings")
-    return {**{name: getattr(proof, name) for name in names}, "at": proof.at.isoformat()}
+    own = {name: getattr(proof, name) for name in PROOF_FIELDS}
+    said_at = proof.said_at and proof.said_at.isoformat()
+    return {**own, "said_at": said_at, "at": proof.at.isoformat()}
+
+
+def _today(row: models.Build) -> dict[str, Any] | None:
+    today = models.CarToday.objects.filter(build=row).first()
+    if today is None:
+        return None
+    return {
+        "battery_v": today.battery_v,
+        "battery_at": today.battery_at and today.battery_at.isoformat(),
+        "missing": today.missing,
+        "jumpers": today.jumpers,
+    }
 
 
 def _photo(photo: models.Photo) -> dict[str, Any]:

@@ -173,11 +173,12 @@ class Acceptance(Thing):
 
 
 class Photo(models.Model):
-    """A picture of a thing of a build, re-encoded without what the camera wrote into it."""
+    """A picture of a thing of a build or of a step of its proof, re-encoded without what the camera
+    wrote into it."""
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="photos")
     collection = models.CharField(max_length=20)
-    identity = models.CharField(max_length=64)
+    identity = models.CharField(max_length=120)
     caption = models.CharField(max_length=200, blank=True)
     image = models.BinaryField()
     thumbnail = models.BinaryField()
@@ -212,18 +213,44 @@ class Edit(models.Model):
 
 
 class Proof(models.Model):
-    """The record of one circuit tried on the car, with what was expected then."""
+    """The record of one step tried on the car, with what was expected then; kept for ever.
+
+    ``step`` is empty where it is older than steps, and was of a whole circuit. ``facts`` are of
+    what the step relies on, as it was. ``mark`` is what whoever recorded it knows it by, so that
+    one sent twice is kept once; ``said_at`` is the time by their clock.
+    """
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="proofs")
-    circuit = models.CharField(max_length=64)
+    step = models.CharField(max_length=120, blank=True)
+    title = models.CharField(max_length=300, blank=True)
+    circuit = models.CharField(max_length=64, blank=True)
     revision = models.PositiveIntegerField()
     passed = models.BooleanField()
     note = models.CharField(max_length=500, blank=True)
+    who = models.CharField(max_length=40, blank=True)
     readings = models.JSONField()
+    looks = models.JSONField(default=list)
+    facts = models.JSONField(default=dict)
+    mark = models.CharField(max_length=40, null=True)
+    said_at = models.DateTimeField(null=True)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("-at", "-id")
+        constraints = (
+            models.UniqueConstraint(fields=("build", "mark"), name="one_proof_of_a_mark"),
+        )
+
+
+class CarToday(models.Model):
+    """A car as it stands today: volts of its battery at rest and when they were measured, parts
+    that are not there yet, and the position in which a jumper stands in for a switch."""
+
+    build = models.OneToOneField(Build, on_delete=models.CASCADE, related_name="today")
+    battery_v = models.FloatField(null=True)
+    battery_at = models.DateTimeField(null=True)
+    missing = models.JSONField(default=list)
+    jumpers = models.JSONField(default=dict)
 
 
 class BenchSession(models.Model):

@@ -20,6 +20,8 @@ MOST_PIXELS_UNPACKED = 16_000_000
 LONGEST_SIDE = 2000
 THUMBNAIL_SIDE = 240
 FORMATS = ("JPEG", "PNG", "WEBP")
+PROOF_PHOTOS = "proofs"
+"""What photos of steps are kept under, where others have the collection of their thing."""
 
 
 @dataclass(frozen=True)

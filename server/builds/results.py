@@ -14,6 +14,7 @@ from circuitry.design.model import Build
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, report
+from circuitry.proving import Plan, Today, plan_of
 from circuitry.sizing import Sizing, carried_over, feels_the_same, size_build
 from server.builds import models, storage
 
@@ -106,6 +107,7 @@ class Computed:
         self._lock = threading.Lock()
         self._sizing: Sizing | None = None
         self._network: Network | None = None
+        self._plan: tuple[Today, Plan] | None = None
 
     @property
     def sizing(self) -> Sizing:
@@ -123,6 +125,18 @@ class Computed:
                 self._network = Network(sizing.build)
             return self._network
 
+    def plan(self, today: Today) -> Plan:
+        """The proof of the car as it stands; the last that was written is kept."""
+        kept = self._plan
+        if kept is None or kept[0] != today:
+            kept = self._plan = today, plan_of(self.sizing, today)
+        return kept[1]
+
+    @property
+    def planned(self) -> Plan | None:
+        """The proof, where one has been written already."""
+        return self._plan[1] if self._plan else None
+
 
 def build_at(row: models.Build) -> Build:
     """The build of this row's revision."""
@@ -137,6 +151,17 @@ def sizing_at(row: models.Build) -> Sizing:
 def network_at(row: models.Build) -> Network:
     """The network of this row's revision."""
     return _at(row).network
+
+
+def plan_at(row: models.Build, today: Today) -> Plan:
+    """The proof of this row's revision, of the car as it stands."""
+    return _at(row).plan(today)
+
+
+def steps_at(row: models.Build) -> int | None:
+    """How many steps the proof of this row's revision has, where it has been written."""
+    planned = _at(row).planned
+    return len(planned.steps) if planned else None
 
 
 def remember(row: models.Build, build: Build) -> None:

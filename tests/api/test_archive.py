@@ -29,10 +29,19 @@ class ArchiveTest(ApiTest):
         self.client.post(
             f"{self.url}/photos", {"collection": "parts", "identity": "horn", "file": jpeg()}
         )
-        readings = {"readings": {"horn": {"volts": 12.1, "amps": 4.9}}}
-        self.post(
-            "/circuits/horn/proofs", {"base": 3, "passed": True, "note": "loud", **readings}, 201
+        steps = self.get("/plan")["steps"]
+        horn = next(row for row in steps if row["id"].startswith("works/horn"))
+        proof = {"step": horn["id"], "token": horn["token"], "passed": True, "mark": "of-the-horn"}
+        told = {"readings": {"volts/horn": "12.1"}, "looks": {"look/horn": "dim"}}
+        self.post("/proofs", proof | told | {"note": "loud", "who": "Jo"}, 201)
+        self.client.put(
+            f"{self.url}/today",
+            {"battery": "12.4", "missing": ["radio"]},
+            content_type="application/json",
         )
+        sent = {"collection": "proofs", "identity": horn["id"], "file": jpeg()}
+        self.client.post(f"{self.url}/photos", sent)
+        self.step = horn["id"]
 
     def packed(self) -> bytes:
         return self.client.get(f"{self.url}/archive").content
@@ -46,13 +55,14 @@ class ArchiveTest(ApiTest):
         url = f"/api/builds/{build_id}"
         photos = self.client.get(f"{url}/photos").json()
         pixels = [self.client.get(f"{url}/photos/{row['id']}").content for row in photos]
-        proof = self.client.get(f"{url}/circuits/horn/proof").json()["proofs"]
+        proof = self.client.get(f"{url}/proofs/record?step={self.step}").json()
         view = self.client.get(url).json()
         return {
             "document": self.client.get(f"{url}/document").content,
             "pixels": pixels,
             "photos": [{**row, "id": 0} for row in photos],
             "proofs": [{**row, "id": 0} for row in proof],
+            "today": self.client.get(f"{url}/plan").json()["today"],
             "moves": (view["revision"], view["undo"], view["redo"], view["changed"]),
         }
 

@@ -42,7 +42,7 @@ while move("redo"):
     redone += 1
 assert exported() == newest, "undo and redo did not lead back"
 assert oldest != newest
-proofs = client.get(url + "/proofs").json()
+proofs = client.get(url + "/proofs").json()["states"]
 photos = client.get(url + "/photos").json()
 print(json.dumps([undone, redone, len(proofs), len(photos), "Twin horn" in newest]))
 """

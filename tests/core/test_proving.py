@@ -1,81 +1,194 @@
-"""What to expect of each circuit is what the solver says, with a band around it."""
+"""The proof of a car: what its steps expect is what the bench shows in that state."""
 
+from collections.abc import Iterator
 from unittest import TestCase
 
+from circuitry.bench.bench import Bench
 from circuitry.edits import apply_operations
-from circuitry.errors import UnusableInput
-from circuitry.network import Network
-from circuitry.proving import outdated, prove_circuit
-from circuitry.proving.expected import Band
+from circuitry.proving import Plan, Step, Today, changed_since, facts_of, plan_of
+from circuitry.proving.situation import Band
 from circuitry.sizing import size_build
-from tests.core.cars import roadster, roadster_sizing
+from tests.core.benches import COUPE, ROADSTER, VAN, demo, do
+from tests.core.cars import roadster
+
+SETTLES_S = 6.0
 
 
-class ProvingTest(TestCase):
-    build = roadster_sizing().build
+def steps(plan: Plan, start: str) -> list[Step]:
+    return [step for step in plan.steps if step.id.startswith(start)]
 
-    def test_expected_readings_are_the_solvers_in_that_state(self) -> None:
-        proof = prove_circuit(self.build, "main-beam-left")
-        solution = Network(self.build).solve(proof.state)
-        for load in proof.loads:
-            self.assertAlmostEqual(load.volts.expected, solution.loads[load.load].volts)
-            self.assertAlmostEqual(load.amps.expected, solution.loads[load.load].amps)
 
-    def test_every_circuit_can_be_proved_and_expects_to_pass(self) -> None:
-        for circuit in self.build.circuits.values():
-            if not self.build.loads_of(circuit.id):
-                continue
-            for load in prove_circuit(self.build, circuit.id).loads:
-                for band in (load.volts, load.amps):
-                    self.assertEqual(band.verdict(band.expected), "in band", load)
-                self.assertGreater(load.volts.low, 10.5)
-                self.assertLess(load.volts.high, 13)
-                self.assertIsNotNone(load.clamp)
+class PlanTest(TestCase):
+    plan = plan_of(demo(ROADSTER))
 
-    def test_operations_say_key_first_then_switches_and_what_to_hold(self) -> None:
-        fan = prove_circuit(self.build, "radiator-fan")
-        self.assertEqual(
-            [(row.name, row.position) for row in fan.operate],
-            [("Key", "run"), ("Radiator thermostat", "hot")],
-        )
-        horn = prove_circuit(self.build, "horn")
-        self.assertEqual([row.held for row in horn.operate], [True])
+    def test_every_wire_is_proved_end_to_end_once(self) -> None:
+        for name in (ROADSTER, VAN, COUPE):
+            wires = [
+                row.id.removeprefix("ohms/")
+                for step in steps(plan_of(demo(name)), "loom/ends")
+                for row in step.readings
+            ]
+            self.assertEqual(sorted(wires), sorted(demo(name).build.wires))
 
-    def test_cautions_stand_at_the_step(self) -> None:
-        pump = " ".join(prove_circuit(self.build, "fuel-pump").cautions)
-        self.assertIn("fuel leaks", pump)
-        fan = " ".join(prove_circuit(self.build, "radiator-fan").cautions)
-        self.assertIn("Hands, hair", fan)
-        self.assertIn("Battery negative goes on last", fan)
+    def test_every_load_is_seen_at_work_and_measured_in_some_step(self) -> None:
+        for name in (ROADSTER, VAN, COUPE):
+            plan = plan_of(demo(name))
+            worked = {
+                look.load
+                for step in steps(plan, "works/")
+                for look in step.looks
+                if look.right not in ("off", "dark", "stands", "silent")
+            }
+            measured = {row.id for step in steps(plan, "works/") for row in step.readings}
+            for load in demo(name).build.parts_of_kind("load"):
+                self.assertIn(load.id, worked, name)
+                starter = (load.catalogue or "").startswith("Starter")
+                self.assertTrue(starter or f"volts/{load.id}" in measured, load.id)
 
+    def test_nothing_that_is_said_to_work_is_expected_at_no_volts(self) -> None:
+        for name in (ROADSTER, VAN, COUPE):
+            for step in steps(plan_of(demo(name)), "works/"):
+                for row in step.readings:
+                    if row.id.startswith("volts/"):
+                        self.assertGreater(row.band.low, 7.0, (step.title, row.name))
+
+    def test_a_reading_that_a_dead_circuit_would_pass_says_so(self) -> None:
+        for step in self.plan.steps:
+            for row in step.readings:
+                if row.probe.kind != "ohms" and row.band.low <= 0:
+                    self.assertTrue(row.tells, (step.title, row.name))
+
+    def test_fuses_go_in_one_at_a_time_each_after_its_feed_the_engine_last(self) -> None:
+        fuses = steps(self.plan, "power/fuse/")
+        names = [step.id.rpartition("/")[2] for step in fuses]
+        build = demo(ROADSTER).build
+        self.assertEqual(sorted(names), sorted(fuse.id for fuse in build.parts_of_kind("fuse")))
+        for after, before in (
+            ("ignition-fuse", "main-fuse"),
+            ("f6-fuel-pump", "ignition-fuse"),
+            ("e1-engine-control-box", "engine-fuse"),
+            ("engine-fuse", "f25-driving-lamp"),
+        ):
+            self.assertLess(names.index(before), names.index(after))
+        order = [step.id for step in self.plan.steps]
+        self.assertLess(order.index("power/lamp"), order.index("power/negative"))
+        self.assertLess(order.index("power/negative"), order.index(fuses[0].id))
+
+    def test_no_step_with_the_battery_on_goes_without_its_caution(self) -> None:
+        for step in self.plan.steps:
+            if step.section in ("cold", "first power"):
+                self.assertTrue(step.cautions, step.title)
+        for step in steps(self.plan, "cold/"):
+            self.assertIn("negative is off", step.cautions[0])
+        (fan,) = steps(self.plan, "power/fuse/fan-fuse")
+        self.assertIn("fan may start", " ".join(fan.cautions))
+        crank = next(s for s in self.plan.steps if s.id == "works/crank/lead-off")
+        self.assertIn("insulate", " ".join(crank.cautions))
+
+    def test_what_must_refuse_is_tried_next_to_where_it_works(self) -> None:
+        fog = steps(self.plan, "works/rear-fog-lamp/")
+        refused = [step for step in fog if step.how.startswith("Nothing")]
+        tried = [sorted(row.said for row in step.operate) for step in refused]
+        self.assertTrue(any("Rear fog switch to on" in rows for rows in tried), tried)
+        self.assertTrue(all(look.right == "dark" for step in refused for look in step.looks))
+
+    def test_while_cranking_accessories_drop_and_the_engine_stays(self) -> None:
+        (crank,) = steps(self.plan, "works/crank/lead-off")
+        right = {look.name: look.right for look in crank.looks}
+        self.assertEqual((right["Radio"], right["Fuel pump"]), ("off", "runs"))
+
+    def test_parked_it_draws_what_its_memories_do(self) -> None:
+        (parked,) = steps(self.plan, "parked/")
+        (row,) = parked.readings
+        self.assertAlmostEqual(row.band.expected or 0, 0.025, delta=0.01)
+        self.assertIn("mA", row.high)
+
+    def test_a_battery_as_measured_and_missing_lamps_make_another_sheet(self) -> None:
+        today = Today(12.3, frozenset({"stop-lamp-left"}), frozenset())
+        plan = plan_of(demo(ROADSTER), today)
+        (usual,) = steps(self.plan, "works/stop-lamp-left/")
+        (stop,) = steps(plan, "works/stop-lamp-left/")
+        volts = {row.id: row.band for row in stop.readings}
+        self.assertNotIn("volts/stop-lamp-left", volts)
+        right = volts["volts/stop-lamp-right"]
+        self.assertLess(right.high or 0.0, 12.35)
+        before = next(r.band for r in usual.readings if r.id == "volts/stop-lamp-right")
+        self.assertLess((right.high or 0) - right.low, ((before.high or 0) - before.low) / 2)
+
+
+class BandTest(TestCase):
     def test_verdicts(self) -> None:
-        band = Band(12.0, 11.5, 12.5)
+        band, opened = Band(12.0, 11.5, 12.5), Band(None, 10e3, None)
+        readings = (11.4, 11.5, 12.5, 12.6, -12.0, None)
         self.assertEqual(
-            [band.verdict(v) for v in (11.4, 11.5, 12.5, 12.6)],
-            ["too low", "in band", "in band", "too high"],
+            [band.verdict(reading) for reading in readings],
+            ["too low", "in band", "in band", "too high", "the wrong way round", "too high"],
+        )
+        self.assertEqual(
+            [opened.verdict(reading) for reading in (None, 2e6, 300.0)],
+            ["in band", "in band", "too low"],
         )
 
-    def test_a_change_that_matters_outdates_a_record(self) -> None:
-        proof = prove_circuit(self.build, "main-beam-left")
-        recorded = {load.load: (load.volts, load.amps) for load in proof.loads}
-        self.assertFalse(outdated(proof, recorded))
-        stronger = apply_operations(
-            roadster(),
-            [
-                {
-                    "op": "change",
-                    "collection": "parts",
-                    "id": "main-beam-left",
-                    "fields": {"figures": {"rated_w": 100}},
-                }
-            ],
-        )
-        self.assertTrue(
-            outdated(prove_circuit(size_build(stronger).build, "main-beam-left"), recorded)
-        )
-        fewer = dict(list(recorded.items())[:1])
-        self.assertTrue(outdated(proof, fewer))
 
-    def test_a_circuit_without_loads_has_no_proof(self) -> None:
-        with self.assertRaisesRegex(UnusableInput, "no loads to prove"):
-            prove_circuit(self.build, "grounds")
+class FactsTest(TestCase):
+    def changed(self, operation: dict) -> list[str]:
+        before = size_build(roadster()).build
+        after = size_build(apply_operations(roadster(), [operation])).build
+        return changed_since(facts_of(before), facts_of(after))
+
+    def test_names_and_colours_are_no_facts_and_ratings_are(self) -> None:
+        def field(**fields: object) -> dict:
+            return {"op": "change", "collection": "parts", "id": "horn", "fields": fields}
+
+        self.assertEqual(self.changed(field(name="Hooter")), [])
+        self.assertIn("horn", self.changed(field(figures={"rated_a": 6.0})))
+
+
+class AtTheBenchTest(TestCase):
+    """Every step's expectation is what the bench shows in that state, through time."""
+
+    def test_what_is_expected_of_functions_is_what_the_bench_shows(self) -> None:
+        for name in (ROADSTER, COUPE):
+            sizing = demo(name)
+            for step in self.tried(plan_of(sizing)):
+                with self.subTest(name, step=step.title):
+                    self.assert_shown(Bench(sizing), step)
+
+    def tried(self, plan: Plan) -> Iterator[Step]:
+        """Steps with something to read that the bench can be put in, every third of them."""
+        rows = [
+            step
+            for step in steps(plan, "works/")
+            if step.readings
+            and step.situation
+            and not step.id.startswith(("works/charging/", "works/crank/", "works/starter/"))
+            and not any(look.right == "flashes" for look in step.looks)
+            and not any(name == "engine_rpm" for name, _ in step.situation.at)
+        ]
+        yield from rows[::3]
+
+    def assert_shown(self, bench: Bench, step: Step) -> None:
+        situation = step.situation
+        assert situation is not None
+        for part in sorted(situation.out):
+            do(bench, 0.0, "pull", part)
+        do(bench, 0.0, "key", to=situation.key)
+        for name, position in sorted(situation.at):
+            if name in bench.build.parts:
+                do(bench, 0.0, "switch", name, position)
+            else:
+                do(bench, 0.0, "value", name, float(position))
+        for row in step.readings:
+            probe = row.probe
+            at_s = max(bench.moment.t_s, SETTLES_S)
+            if probe.kind == "volts":
+                ends = {"red": str(probe.red), "black": str(probe.black)}
+                do(bench, at_s, "meter", "1", meter={"kind": "voltmeter", **ends})
+            elif probe.kind == "amps":
+                do(bench, at_s, "meter", "1", meter={"kind": "clamp", "wire": probe.wire})
+            else:
+                continue
+            shown = bench.frame(at_s).meters["1"].value
+            if probe.kind == "amps" and shown is not None:
+                shown = abs(shown)
+            self.assertEqual(row.band.verdict(shown), "in band", (row.name, shown, row.band))

@@ -657,7 +657,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/circuits/{circuit_id}/proof": {
+    "/api/builds/{build_id}/plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -665,10 +665,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Proof
-         * @description What to operate, see and measure, the readings to expect, and the proofs so far.
+         * Read Plan
+         * @description Every step of the proof, with what to expect of the car as it stands.
          */
-        get: operations["server_api_proofs_read_proof"];
+        get: operations["server_api_proofs_read_plan"];
         put?: never;
         post?: never;
         delete?: never;
@@ -677,7 +677,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/circuits/{circuit_id}/proofs": {
+    "/api/builds/{build_id}/today": {
         parameters: {
             query?: never;
             header?: never;
@@ -685,12 +685,12 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
         /**
-         * Record Proof
-         * @description Keep the readings of a circuit with what was expected, the time and the verdict.
+         * Put Today
+         * @description Say how the car stands: its battery as measured, what is not there yet, what is jumpered.
          */
-        post: operations["server_api_proofs_record_proof"];
+        put: operations["server_api_proofs_put_today"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -706,9 +706,34 @@ export interface paths {
         };
         /**
          * Proof States
-         * @description The newest proof of each circuit that has one.
+         * @description The newest proof of each step that has one, and why it is to be done again.
          */
         get: operations["server_api_proofs_proof_states"];
+        put?: never;
+        /**
+         * Record Proof
+         * @description Keep what was read and seen at a step, with what was to be expected, the time and the
+         *     verdict; what is sent again is kept once.
+         */
+        post: operations["server_api_proofs_record_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/proofs/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Record
+         * @description Every proof kept of a step, the newest first, and those of its circuit from before steps.
+         */
+        get: operations["server_api_proofs_proof_record"];
         put?: never;
         post?: never;
         delete?: never;
@@ -936,7 +961,7 @@ export interface paths {
         put?: never;
         /**
          * Add Photo
-         * @description Keep a photo of a thing of the build.
+         * @description Keep a photo of a thing of the build, or of a step of its proof.
          */
         post: operations["server_api_photos_add_photo"];
         delete?: never;
@@ -3164,71 +3189,66 @@ export interface components {
             points: components["schemas"]["FallPointView"][];
         };
         /**
-         * BandView
-         * @description A reading to expect and the limits between which it is sound.
+         * JumperView
+         * @description A wire across a switch stands in for a position of it.
          */
-        BandView: {
-            /** Expected */
-            expected: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
+        JumperView: {
+            /** Part */
+            part: string;
+            /** Position */
+            position: string;
         };
         /**
-         * CircuitProofView
-         * @description The steps of one circuit, the readings to expect, and the proofs kept so far.
+         * PlanView
+         * @description The whole proof.
          */
-        CircuitProofView: {
-            /** Circuit */
-            circuit: string;
-            /** Cautions */
-            cautions: string[];
-            /** Operate */
-            operate: components["schemas"]["OperationView"][];
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "off" | "accessory" | "run" | "crank";
-            /** Switches */
-            switches: {
-                [key: string]: string;
-            };
-            /** Loads */
-            loads: components["schemas"]["LoadProofView"][];
-            /** Wrong */
-            wrong: string[];
-            /** Proofs */
-            proofs: components["schemas"]["ProofView"][];
+        PlanView: {
+            /** Revision */
+            revision: number;
+            /** Sections */
+            sections: components["schemas"]["SectionView"][];
+            /** Amiss */
+            amiss: string[];
+            today: components["schemas"]["TodayView"];
+            /** Minutes */
+            minutes: number;
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
         };
         /**
-         * LoadProofView
-         * @description What to see and measure at one load.
+         * SectionView
+         * @description A part of the proof.
          */
-        LoadProofView: {
-            /** Load */
-            load: string;
+        SectionView: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * StepLook
+         * @description Something to see, and the word for it when it is right.
+         */
+        StepLook: {
+            /** Id */
+            id: string;
             /** Name */
             name: string;
             /** Place */
             place: string;
-            /** See */
-            see: string;
-            /** Red */
-            red: string;
-            /** Black */
-            black: string;
-            /** Clamp */
-            clamp: string | null;
-            volts: components["schemas"]["BandView"];
-            amps: components["schemas"]["BandView"];
+            /** Right */
+            right: string;
+            /** Load */
+            load: string | null;
+            /** Waits */
+            waits: boolean;
         };
         /**
-         * OperationView
-         * @description Put this switch in this position, and hold it there if it springs back.
+         * StepOperation
+         * @description Put this in this position, and hold it there if it springs back; ``said`` in words. A
+         *     ``jumper`` stands in for it.
          */
-        OperationView: {
+        StepOperation: {
             /** Part */
             part: string;
             /** Name */
@@ -3237,14 +3257,134 @@ export interface components {
             position: string;
             /** Held */
             held: boolean;
+            /** Jumper */
+            jumper: boolean;
+            /** Said */
+            said: string;
+        };
+        /**
+         * StepReading
+         * @description Something to measure. ``expected`` null is open, ``high`` null has no limit; ``too_low`` and
+         *     ``too_high`` say what such a reading points to, ``tells`` what it cannot tell apart.
+         */
+        StepReading: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Where */
+            where: string;
+            /** Unit */
+            unit: string;
+            /** Expected */
+            expected: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number | null;
+            /** Too Low */
+            too_low: string;
+            /** Too High */
+            too_high: string;
+            /** Tells */
+            tells: string;
+            /** Waits */
+            waits: boolean;
+            /** Red */
+            red: string | null;
+            /** Black */
+            black: string | null;
+            /** Wire */
+            wire: string | null;
+        };
+        /**
+         * StepView
+         * @description One step of the proof; ``token`` is what it is now, ``key``, ``switches`` and ``values`` what
+         *     the bench has to be put in for it.
+         */
+        StepView: {
+            /** Id */
+            id: string;
+            /** Section */
+            section: string;
+            /** Circuit */
+            circuit: string | null;
+            /** Circuit Name */
+            circuit_name: string;
+            /** Stage */
+            stage: number;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Place */
+            place: string;
+            /** Cautions */
+            cautions: string[];
+            /** Goes In */
+            goes_in: string[];
+            /** Stays Out */
+            stays_out: string[];
+            /** Operate */
+            operate: components["schemas"]["StepOperation"][];
+            /** Looks */
+            looks: components["schemas"]["StepLook"][];
+            /** Readings */
+            readings: components["schemas"]["StepReading"][];
+            /** Waits For */
+            waits_for: string[];
+            /** Minutes */
+            minutes: number;
+            /** Token */
+            token: string;
+            /** Key */
+            key: ("off" | "accessory" | "run" | "crank") | null;
+            /** Switches */
+            switches: {
+                [key: string]: string;
+            };
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * TodayView
+         * @description The car as it stands: its battery as measured, parts that are not there yet, and jumpers.
+         */
+        TodayView: {
+            /** Battery V */
+            battery_v: number | null;
+            /** Battery At */
+            battery_at: string | null;
+            /** Missing */
+            missing: string[];
+            /** Jumpers */
+            jumpers: components["schemas"]["JumperView"][];
+        };
+        /**
+         * TodayRequest
+         * @description What has changed of it; volts as typed, empty to forget them.
+         */
+        TodayRequest: {
+            /** Battery */
+            battery?: string | null;
+            /** Missing */
+            missing?: string[] | null;
+            /** Jumpers */
+            jumpers?: components["schemas"]["JumperView"][] | null;
         };
         /**
          * ProofView
-         * @description A kept proof; ``stale`` when the readings to expect have changed since.
+         * @description A kept proof; ``again`` says why it has to be done again, empty where it stands.
          */
         ProofView: {
             /** Id */
             id: number;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
             /** Circuit */
             circuit: string;
             /**
@@ -3258,76 +3398,155 @@ export interface components {
             passed: boolean;
             /** Note */
             note: string;
+            /** Who */
+            who: string;
             /** Readings */
             readings: components["schemas"]["RecordedReading"][];
-            /** Stale */
-            stale: boolean;
+            /** Looks */
+            looks: components["schemas"]["RecordedLook"][];
+            /** Again */
+            again: string;
+        };
+        /**
+         * RecordedLook
+         * @description What was looked at; ``seen`` is empty where it was right.
+         */
+        RecordedLook: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Right */
+            right: string;
+            /** Seen */
+            seen: string;
         };
         /**
          * RecordedReading
-         * @description A reading kept with the bands it was judged by and the verdicts.
+         * @description A reading that was kept, with the band that it was judged by.
          */
         RecordedReading: {
-            /** Volts */
-            volts?: number | null;
-            /** Amps */
-            amps?: number | null;
-            /** Load */
-            load: string;
+            /** Id */
+            id: string;
             /** Name */
             name: string;
-            volts_band: components["schemas"]["BandView"];
-            amps_band: components["schemas"]["BandView"];
-            /** Volts Verdict */
-            volts_verdict: string | null;
-            /** Amps Verdict */
-            amps_verdict: string | null;
+            /** Unit */
+            unit: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number | null;
+            /** Verdict */
+            verdict: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
         };
         /**
          * ProofRequest
-         * @description A circuit tried on the car: readings by load id, and the builder's verdict.
+         * @description A step tried on the car: what was typed by reading, what was seen by look, and the builder's
+         *     verdict. ``token`` and ``bands`` are what the step was when it was looked at; ``mark`` is made
+         *     by whoever records, so that one sent twice is kept once.
          */
         ProofRequest: {
-            /** Base */
-            base: number;
+            /** Step */
+            step: string;
+            /** Token */
+            token: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
             /** Passed */
             passed: boolean;
             /** Readings */
             readings?: {
-                [key: string]: components["schemas"]["Reading"];
+                [key: string]: string;
+            };
+            /** Looks */
+            looks?: {
+                [key: string]: string;
+            };
+            /** Bands */
+            bands?: {
+                [key: string]: components["schemas"]["SeenBand"];
             };
             /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Mark */
+            mark: string;
+            /** Said At */
+            said_at?: string | null;
         };
         /**
-         * Reading
-         * @description What the builder read at one load; null where nothing was measured.
+         * SeenBand
+         * @description What the sheet said to expect when it was measured.
          */
-        Reading: {
-            /** Volts */
-            volts?: number | null;
-            /** Amps */
-            amps?: number | null;
+        SeenBand: {
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "A" | "Ω";
+            /** Expected */
+            expected: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number | null;
         };
         /**
          * ProofState
-         * @description The newest proof of a circuit, for progress.
+         * @description The newest proof of a step.
          */
         ProofState: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
             /** Circuit */
             circuit: string;
             /** Passed */
             passed: boolean;
-            /** Stale */
-            stale: boolean;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Who */
+            who: string;
+            /** Again */
+            again: string;
+        };
+        /**
+         * ProofStates
+         * @description The newest proof of every step that has one; ``steps`` is how many the proof has, where it
+         *     has been written.
+         */
+        ProofStates: {
+            /** Steps */
+            steps: number | null;
+            /** States */
+            states: components["schemas"]["ProofState"][];
         };
         /**
          * KindsOfCar
@@ -6412,13 +6631,12 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_read_proof: {
+    server_api_proofs_read_plan: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 build_id: number;
-                circuit_id: string;
             };
             cookie?: never;
         };
@@ -6430,7 +6648,101 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CircuitProofView"];
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_proofs_put_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TodayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_proofs_proof_states: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofStates"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -6463,7 +6775,6 @@ export interface operations {
             header?: never;
             path: {
                 build_id: number;
-                circuit_id: string;
             };
             cookie?: never;
         };
@@ -6479,7 +6790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CircuitProofView"];
+                    "application/json": components["schemas"]["ProofView"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -6493,15 +6804,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Conflict"];
-                };
-            };
+            409: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
@@ -6516,9 +6819,12 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_proof_states: {
+    server_api_proofs_proof_record: {
         parameters: {
-            query?: never;
+            query: {
+                step: string;
+                circuit?: string;
+            };
             header?: never;
             path: {
                 build_id: number;
@@ -6533,7 +6839,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProofState"][];
+                    "application/json": components["schemas"]["ProofView"][];
                 };
             };
             403: components["responses"]["Refused"];
@@ -6547,7 +6853,15 @@ export interface operations {
                 };
             };
             409: components["responses"]["Refused"];
-            422: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             500: components["responses"]["Refused"];
             503: components["responses"]["Refused"];
         };
