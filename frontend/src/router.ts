@@ -40,7 +40,7 @@ export const router = createRouter({
         { path: 'size', name: 'size', component: () => import('./views/SizeView.vue') },
         { path: 'bench', name: 'bench', component: () => import('./views/BenchView.vue') },
         {
-          path: 'power-up/:circuit?',
+          path: 'power-up/:step(.*)?',
           name: 'power-up',
           component: () => import('./views/PowerUpView.vue'),
         },

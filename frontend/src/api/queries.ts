@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type ComputedRef, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { answered, client } from './client'
+import { answered, client, mayHelpToAskAgain } from './client'
 
 /** Id of the build in the address. */
 export function useBuildId(): ComputedRef<number> {
@@ -372,18 +372,34 @@ export function useProofStates(id: Ref<number>) {
   })
 }
 
-export function useCircuitProof(id: Ref<number>, circuit: Ref<string | undefined>) {
+/** The whole proof of the build as its car stands. */
+export function usePlan(id: Ref<number>) {
   const revision = useRevision(id)
   return useQuery({
-    queryKey: ['proof', id, circuit, revision],
+    queryKey: ['plan', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/plan', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: mayHelpToAskAgain,
+  })
+}
+
+/** Every proof kept of a step, the newest first. */
+export function useProofRecord(id: Ref<number>, step: Ref<{ id: string; circuit: string | null } | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['proof-record', id, computed(() => step.value?.id), revision],
     queryFn: () =>
       answered(
-        client.GET('/api/builds/{build_id}/circuits/{circuit_id}/proof', {
-          params: { path: { build_id: id.value, circuit_id: circuit.value ?? '' } },
+        client.GET('/api/builds/{build_id}/proofs/record', {
+          params: {
+            path: { build_id: id.value },
+            query: { step: step.value?.id ?? '', circuit: step.value?.circuit ?? '' },
+          },
         }),
       ),
-    enabled: computed(() => revision.value !== undefined && circuit.value !== undefined),
-    retry: false,
+    enabled: computed(() => step.value !== undefined),
   })
 }
 

@@ -1,20 +1,10 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
-import { fixed, moment } from '@/format'
+import { moment } from '@/format'
+import { bandWords } from '@/proving'
 
-/** Every proof kept of one circuit, newest first. */
+/** Every proof kept of one step, newest first. */
 defineProps<{ proofs: Schemas['ProofView'][] }>()
-
-function figures(row: Schemas['RecordedReading']): string {
-  const said = []
-  if (typeof row.volts === 'number') said.push(`${fixed(row.volts, 2)} V, ${row.volts_verdict}`)
-  if (typeof row.amps === 'number') said.push(`${fixed(row.amps, 2)} A, ${row.amps_verdict}`)
-  return `${row.name}: ${said.join('; ')}`
-}
-
-function measured(proof: Schemas['ProofView']) {
-  return proof.readings.filter((row) => row.volts !== null || row.amps !== null)
-}
 </script>
 
 <template>
@@ -24,14 +14,20 @@ function measured(proof: Schemas['ProofView']) {
     <ol v-else>
       <li v-for="proof in proofs" :key="proof.id">
         <b :class="proof.passed ? 'passed' : 'failed'">
-          {{ proof.passed ? '● passed' : '■ not passed' }}
+          {{ proof.passed ? '● passed' : '■ not right' }}
         </b>
         <time :datetime="proof.at">{{ moment(proof.at) }}</time>
+        <span v-if="proof.who">{{ proof.who }}</span>
         <span class="quiet">revision {{ proof.revision }}</span>
-        <span v-if="proof.stale" class="stale">
-          ▲ the build has changed since: other readings are to be expected, prove it again
-        </span>
-        <div v-for="row in measured(proof)" :key="row.load">{{ figures(row) }}</div>
+        <div v-if="proof.again" class="stale">▲ Prove it again. {{ proof.again }}</div>
+        <div v-for="row in proof.readings" :key="row.id">
+          {{ row.name }}: <b>{{ row.text }}{{ /\d$/.test(row.text) ? ` ${row.unit}` : '' }}</b
+          >, {{ row.verdict }} <span class="quiet">({{ bandWords(row) }})</span>
+          <span v-if="row.hint" class="stale">{{ row.hint }}</span>
+        </div>
+        <template v-for="row in proof.looks" :key="row.id">
+          <div v-if="row.seen">{{ row.name }}: <b>{{ row.seen }}</b></div>
+        </template>
         <div v-if="proof.note">{{ proof.note }}</div>
       </li>
     </ol>

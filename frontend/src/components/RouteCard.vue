@@ -29,7 +29,10 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const findings = (results.value?.findings ?? []).filter((row) => !row.accepted)
   const stop = findings.filter((row) => row.severity === 'stop').length
   const look = findings.filter((row) => row.severity === 'look').length
-  const proved = proofs.value?.filter((row) => row.passed && !row.stale).length ?? 0
+  const states = proofs.value?.states ?? []
+  const proved = states.filter((row) => row.passed && !row.again).length
+  const again = states.filter((row) => row.passed && row.again).length
+  const steps = proofs.value?.steps ?? null
   const circuits = withLoads.value.length
   const fuses = build.value?.parts.filter((part) => part.kind === 'fuse').length ?? 0
   const onFeeds = findings.filter((row) => FEED_CODES.includes(row.code)).length
@@ -65,8 +68,8 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
     'power-up': !proofs.value
       ? { mark: 'open', says: proofsError.value ? 'record not known' : 'reading…' }
       : {
-          mark: proved === 0 ? 'open' : proved < circuits ? 'begun' : 'done',
-          says: `${proved} of ${circuits} proved`,
+          mark: proved === 0 ? 'open' : again || steps === null || proved < steps ? 'begun' : 'done',
+          says: `${proved}${steps === null ? '' : ` of ${steps}`} proved${again ? `, ${again} again` : ''}`,
         },
   }
 })

@@ -1,0 +1,123 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { defineStore } from 'pinia'
+import { computed, reactive, ref } from 'vue'
+
+import { answered, client, Refused, type Schemas } from '@/api/client'
+
+type Request = Schemas['ProofRequest']
+type Waiting = { build: number; body: Request; problem?: string }
+export type Draft = { readings: Record<string, string>; looks: Record<string, string>; note: string }
+
+const QUEUE = 'oilstone-proofs-to-send'
+const WHO = 'oilstone-who'
+const AGAIN_MS = 5000
+
+/** What is typed at steps, and what was recorded and is not at the server yet: neither is ever lost. */
+export const useProofs = defineStore('proofs', () => {
+  const queries = useQueryClient()
+  const queue = ref<Waiting[]>(stored<Waiting[]>(QUEUE, []))
+  const who = ref(localStorage.getItem(WHO) ?? '')
+  const drafts = reactive<Record<string, Draft>>({})
+  let sending = false
+
+  function stored<T>(name: string, otherwise: T): T {
+    try {
+      return JSON.parse(localStorage.getItem(name) ?? '') as T
+    } catch {
+      return otherwise
+    }
+  }
+
+  const nameOf = (build: number, step: string) => `oilstone-step-${build}-${step}`
+
+  /** What has been typed at a step and not been recorded. */
+  function draft(build: number, step: string): Draft {
+    const name = nameOf(build, step)
+    return (drafts[name] ??= { readings: {}, looks: {}, note: '', ...stored(name, {}) })
+  }
+
+  function keep(build: number, step: string): void {
+    localStorage.setItem(nameOf(build, step), JSON.stringify(draft(build, step)))
+  }
+
+  function clear(build: number, step: string): void {
+    const name = nameOf(build, step)
+    localStorage.removeItem(name)
+    drafts[name] = { readings: {}, looks: {}, note: '' }
+  }
+
+  function setWho(name: string): void {
+    who.value = name
+    localStorage.setItem(WHO, name)
+  }
+
+  function keepQueue(): void {
+    localStorage.setItem(QUEUE, JSON.stringify(queue.value))
+  }
+
+  /** Record a step: it is kept here until the server has it. */
+  function record(build: number, body: Omit<Request, 'mark' | 'said_at' | 'who'>): Promise<void> {
+    const mark = Array.from(crypto.getRandomValues(new Uint8Array(12)), (byte) => byte.toString(16).padStart(2, '0'))
+    const whole = { ...body, mark: mark.join(''), said_at: new Date().toISOString(), who: who.value }
+    queue.value.push({ build, body: whole as Request })
+    keepQueue()
+    clear(build, body.step)
+    return send()
+  }
+
+  /** Send what waits, oldest first; what the server refuses goes back to where it was typed. */
+  async function send(): Promise<void> {
+    if (sending) return
+    sending = true
+    try {
+      while (queue.value.length) {
+        const first = queue.value[0]!
+        try {
+          const path = { build_id: first.build }
+          await answered(client.POST('/api/builds/{build_id}/proofs', { params: { path }, body: first.body }))
+        } catch (problem) {
+          if (!(problem instanceof Refused)) throw problem
+          if (problem.status === 0 || problem.status >= 500) {
+            window.setTimeout(() => void send(), AGAIN_MS)
+            return
+          }
+          giveBack(first, problem.message)
+        }
+        queue.value.shift()
+        keepQueue()
+        await queries.invalidateQueries({ queryKey: ['proofs', first.build] })
+        await queries.invalidateQueries({ queryKey: ['proof-record', first.build] })
+      }
+    } finally {
+      sending = false
+    }
+  }
+
+  const refused = reactive<Record<string, string>>({})
+
+  function giveBack(row: Waiting, words: string): void {
+    const typed = draft(row.build, row.body.step)
+    Object.assign(typed.readings, row.body.readings)
+    Object.assign(typed.looks, row.body.looks)
+    typed.note = row.body.note ?? ''
+    keep(row.build, row.body.step)
+    refused[row.body.step] = `Not kept. ${words} What you typed is still here.`
+  }
+
+  window.addEventListener('online', () => void send())
+  void send()
+
+  return {
+    draft,
+    keep,
+    clear,
+    record,
+    send,
+    who,
+    setWho,
+    refused,
+    waiting: computed(() => queue.value.length),
+    /** Steps of a build that are recorded here and not at the server yet. */
+    waitingOf: (build: number) => queue.value.filter((row) => row.build === build).map((row) => row.body),
+  }
+})
