@@ -38,10 +38,10 @@ class RunningServer:
         self.environment = {**os.environ, "OILSTONE_DATA": str(self.data)}
         self.start()
 
-    def start(self) -> None:
-        """Start on a free port and wait until it says where it is."""
+    def start(self, port: str = "0") -> None:
+        """Start on a free port, or on this, and wait until it says where it is."""
         self.process = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--port", "0"],
+            [sys.executable, "manage.py", "serve", "--port", port],
             cwd=ROOT,
             env=self.environment,
             stdout=subprocess.PIPE,

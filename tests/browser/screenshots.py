@@ -132,13 +132,15 @@ def modules(page: Page, build: str) -> None:
 
 
 def in_the_car(page: Page, build: str) -> None:
-    """Power up as a tablet in the footwell shows it."""
-    page.set_viewport_size({"width": 768, "height": 1024})
-    page.goto(f"{build}/power-up/main-beam-left")
-    page.get_by_label("Volts at Main beam left").fill("12.0")
-    page.get_by_label("Amps at Main beam left").fill("4.6")
-    page.get_by_label("Volts at Main beam right").fill("11.1")
-    take(page, "power-up", lambda: page.get_by_text("outside its").wait_for())
+    """Power up on a laptop, with a reading that is off, and as a phone in the footwell shows it."""
+    page.goto(f"{build}/power-up?circuit=main-beam-left")
+    page.get_by_role("link", name="Main beam: Light switch to head, Dip switch to main").click()
+    page.get_by_label("Volts at Main beam left").fill("12.1")
+    page.get_by_label("Amps of Main beam left").fill("3.2")
+    take(page, "power-up", lambda: page.get_by_text("too low by").wait_for())
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.get_by_role("heading", level=1).scroll_into_view_if_needed()
+    take(page, "power-up-phone", lambda: page.get_by_text("too low by").wait_for())
 
 
 def take(page: Page, name: str, wait: object) -> None:

@@ -27,10 +27,10 @@ VIEWS = {
     "size": "builds/1/size",
     "bench": "builds/1/bench",
     "power up": "builds/1/power-up",
-    "power up a circuit": "builds/1/power-up/main-beam-left",
+    "power up a step": "builds/1/power-up?circuit=main-beam-left",
 }
 
-DARK = ("take stock", "draft", "modules", "circuits", "size", "bench", "power up a circuit")
+DARK = ("take stock", "draft", "modules", "circuits", "size", "bench", "power up a step")
 
 
 def filled(page: Page) -> None:
@@ -72,7 +72,7 @@ class AccessibilityTest(BrowserTest):
             filled(page)
             found[f"{name}, dark"] = barriers(page)
         page.set_viewport_size({"width": 768, "height": 1024})
-        for name in ("bench", "power up a circuit"):
+        for name in ("bench", "power up a step"):
             page.goto(f"{self.server.address}{VIEWS[name]}")
             filled(page)
             found[f"{name}, tablet"] = barriers(page)

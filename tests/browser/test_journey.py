@@ -28,7 +28,7 @@ class JourneyTest(BrowserTest):
 
         self.server.stop()
         self.server.start()
-        again = self.open("builds/1/power-up/rear-fog-lamp", first=True)
+        again = self.open("builds/1/power-up?circuit=rear-fog-lamp", first=True)
         self.assert_proof_is_there(again)
         again.goto(f"{self.server.address}builds/1/stock")
         expect(again.get_by_role("row").filter(has_text="Rear fog lamp")).to_be_visible()
@@ -96,25 +96,29 @@ class JourneyTest(BrowserTest):
 
     def prove_it(self, page: Page) -> None:
         page.get_by_role("link", name="Power up").click()
-        page.get_by_role("link", name="Rear fog lamp").click()
-        expect(page.get_by_text("Key to run")).to_be_visible()
-        expect(page.get_by_text("Rear fog lamp switch to on")).to_be_visible()
-        expect(page.get_by_text("The lamp and its holder get hot.")).to_be_visible()
+        page.get_by_label("Circuit", exact=True).select_option(label="Rear fog lamp")
+        page.get_by_role("link", name="Rear fog lamp: Key to run").first.click()
+        expect(page.get_by_text("Key to run", exact=True)).to_be_visible()
+        expect(page.get_by_text("Rear fog lamp switch to on", exact=True)).to_be_visible()
+        expect(page.get_by_text("Lamps and their holders get hot.")).to_be_visible()
         page.get_by_label("Volts at Rear fog lamp").fill("12,21")
-        page.get_by_label("Amps at Rear fog lamp").fill("1.85")
+        page.get_by_label("Amps of Rear fog lamp").fill("1850 mA")
         expect(page.get_by_text("in band")).to_have_count(2)
         page.reload()
         expect(page.get_by_label("Volts at Rear fog lamp")).to_have_value("12,21")
-        page.get_by_role("button", name="It passed").click()
+        page.get_by_role("button", name="Passed").click()
+        page.get_by_role("button", name="Step before").click()
         self.assert_proof_is_there(page)
 
     def assert_proof_is_there(self, page: Page) -> None:
+        page.get_by_role("link", name="Rear fog lamp: Key to run").first.click()
         record = page.get_by_role("region", name="Record of proof")
         expect(record).to_contain_text("passed")
-        expect(record).to_contain_text("12.21 V, in band")
-        expect(record).to_contain_text("1.85 A, in band")
+        expect(record).to_contain_text("12,21 V, in band")
+        expect(record).to_contain_text("1850 mA, in band")
         expect(record.locator("time")).to_contain_text(re.compile(r"20\d\d"))
-        expect(page.get_by_role("link", name=re.compile("Power up"))).to_contain_text("1 of 12")
+        card = page.get_by_role("navigation", name="Route card")
+        expect(card.get_by_role("link", name=re.compile("Power up"))).to_contain_text("1 of")
 
 
 class ChangesTest(BrowserTest):

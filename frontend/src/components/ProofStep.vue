@@ -40,6 +40,12 @@ const wrong = computed(() => props.step.readings.filter((row) => /^too|wrong/.te
 const seen = computed(() => looks.value.filter((look) => draft.value.looks[look.id]))
 const outside = computed(() => wrong.value.length + seen.value.length)
 
+/** What none of the readings can tell, where that is the same for all: said once. */
+const tells = computed(() => {
+  const [first, ...others] = props.step.readings.map((row) => row.tells)
+  return others.length && others.every((row) => row === first) ? first : ''
+})
+
 function typed(row: Reading): string {
   return draft.value.readings[row.id] ?? ''
 }
@@ -157,11 +163,12 @@ function toNext(event: KeyboardEvent): void {
 
     <template v-if="step.readings.length">
       <h2>Measure</h2>
+      <p v-if="tells" class="quiet tells">{{ tells }}</p>
       <div v-for="row in step.readings" :key="row.id" class="measure" :class="verdicts.get(row.id)?.split(' ')[0]">
         <div class="what">
           <b>{{ row.name }}</b>
           <span class="quiet">{{ row.where }}</span>
-          <span v-if="row.tells" class="quiet tells">{{ row.tells }}</span>
+          <span v-if="row.tells && !tells" class="quiet tells">{{ row.tells }}</span>
         </div>
         <div class="band">
           <b>{{ bandWords(row) }}</b>

@@ -33,7 +33,8 @@ export const useProofs = defineStore('proofs', () => {
   /** What has been typed at a step and not been recorded. */
   function draft(build: number, step: string): Draft {
     const name = nameOf(build, step)
-    return (drafts[name] ??= { readings: {}, looks: {}, note: '', ...stored(name, {}) })
+    drafts[name] ??= { readings: {}, looks: {}, note: '', ...stored(name, {}) }
+    return drafts[name] // what is assigned is not what is kept: only this one is watched
   }
 
   function keep(build: number, step: string): void {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { useBuild, useBuildId, usePlan, useProofStates } from '@/api/queries'
@@ -17,6 +18,10 @@ const { data: build } = useBuild(id)
 const { data: plan, error, isFetching } = usePlan(id)
 const { data: states } = useProofStates(id)
 const proofs = useProofs()
+const queries = useQueryClient()
+
+// how many steps there are is known once they are written: the route card asks again
+watch(plan, () => states.value?.steps ?? queries.invalidateQueries({ queryKey: ['proofs', id.value] }))
 
 const todayOpen = ref(false)
 const listOpen = ref(false)
@@ -98,7 +103,7 @@ onBeforeUnmount(() => {
 <template>
   <p v-if="error && !plan" class="refusal padded" role="alert">{{ error.message }}</p>
   <p v-else-if="!plan" class="empty" role="status">Writing the steps and working out what to expect…</p>
-  <p v-else-if="plan.steps.length < 3" class="empty">
+  <p v-else-if="!build?.parts.some((part) => part.kind === 'load')" class="empty">
     Nothing to power up yet. <RouterLink :to="{ name: 'stock', params: { id } }">Add a load</RouterLink> first.
   </p>
   <div v-else class="power-up">
@@ -121,7 +126,7 @@ onBeforeUnmount(() => {
       <div class="bar">
         <button type="button" class="turn" :disabled="number <= 0" aria-label="Step before" @click="go(-1)">‹</button>
         <button type="button" class="all" :aria-expanded="listOpen" @click="listOpen = !listOpen">All steps</button>
-        <span class="counts" role="status">
+        <span class="counts" role="status" aria-label="How far">
           <b>{{ counts.passed }}</b> of {{ plan.steps.length }} passed<template v-if="counts.failed">, {{ counts.failed }} not right</template
           ><template v-if="counts.again">, {{ counts.again }} again</template><template v-if="counts.waits">, {{ counts.waits }} wait</template>
           <span class="quiet more"> · about {{ hours(minutesLeft) }} left</span>
