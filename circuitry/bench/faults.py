@@ -95,12 +95,12 @@ class Acting:
 
     def rows(self, *kinds: str, position: str | None = None) -> list[int]:
         """The elements of the thing that has the fault."""
+        elements = self.network.elements
         return [
             row
-            for row, element in enumerate(self.network.elements)
-            if element.owner == self.fault.of
-            and (not kinds or element.kind in kinds)
-            and (position is None or element.position == position)
+            for row in self.network.rows_of.get(self.fault.of, ())
+            if (not kinds or elements[row].kind in kinds)
+            and (position is None or elements[row].position == position)
         ]
 
     def open(self, *kinds: str, position: str | None = None) -> None:
@@ -578,11 +578,8 @@ def effects_of(
         if acts is not None:
             touches = fault.kind != "chafe" or fault.id in touching
             acts(Acting(fault, network, effects, touches))
-    gone = set(out)
-    if gone:
-        effects.opens |= {
-            row for row, element in enumerate(network.elements) if element.owner in gone
-        }
+    for name in out:
+        effects.opens |= set(network.rows_of.get(name, ()))
     return effects
 
 

@@ -47,6 +47,18 @@ RAMP = (0.25, 0.5, 0.75, 0.9, 1.0)
 
 
 @dataclass(frozen=True)
+class Tries:
+    """How many steps Newton's method may take, and how often each may be halved."""
+
+    iterations: int
+    halvings: int
+
+
+PATIENT, QUICK = Tries(MOST_ITERATIONS, MOST_HALVINGS), Tries(8, 4)
+"""To the end; and as long as it goes straight there, from where something close was solved."""
+
+
+@dataclass(frozen=True)
 class Element:
     """One two-terminal element between two nodes; ``owner`` is a part or wire id.
 
@@ -225,10 +237,13 @@ class Equations:
         shape = self.node_count - 1, len(each)
         return csr_array((signs[known], (row[known], element[known])), shape=shape)
 
-    def solve(self, drive: Drive, near_v: Matrix | None = None) -> list[Operating | NotConverged]:
+    def solve(
+        self, drive: Drive, near_v: Matrix | None = None, tries: Tries = PATIENT
+    ) -> list[Operating | NotConverged]:
         """The operating point of each state, or why there is none.
 
-        From ``near_v``, node voltages that may be close, or from rest.
+        From ``near_v``, node voltages that may be close, or from rest. A state that is not reached
+        in so many ``tries`` is tried with its sources raised in steps where they are patient.
         """
         component = self.components(drive, drive.extra)
         grounded = component == component[self.reference]
@@ -236,13 +251,13 @@ class Equations:
         if near_v is not None:
             start_v = np.where(grounded, np.nan_to_num(near_v), 0.0)
         held = first_of_each(component)[self.unknown] & ~grounded[self.unknown]
-        point, iterations = self._newton(drive, held, start_v)
+        point, iterations = self._newton(drive, held, start_v, tries)
         failed = np.flatnonzero(~(point.size_a < LARGEST_RESIDUAL_A))
-        if len(failed):
+        if len(failed) and tries is PATIENT:
             again, rested = drive.take(failed), np.zeros((self.node_count, len(failed)))
             for share in RAMP:
                 raised = replace(again, emf_v=share * again.emf_v)
-                ramped, iterations[failed] = self._newton(raised, held[:, failed], rested)
+                ramped, iterations[failed] = self._newton(raised, held[:, failed], rested, tries)
                 rested = ramped.node_v
             point.put(failed, ramped)
         return self._operating(drive, grounded, point, iterations)
@@ -297,7 +312,9 @@ class Equations:
         _, component = connected_components(links, directed=False)
         return component.reshape(self.node_count, drive.states)
 
-    def _newton(self, drive: Drive, held: Flags, start_v: Matrix) -> tuple[_Point, Numbers]:
+    def _newton(
+        self, drive: Drive, held: Flags, start_v: Matrix, tries: Tries
+    ) -> tuple[_Point, Numbers]:
         """Newton's method in every state until what is left over is small, or nothing helps."""
         point = self._evaluate(drive, start_v)
         iterations = np.zeros(drive.states, dtype=int)
@@ -306,20 +323,22 @@ class Equations:
             iterations[working] += 1
             here, some = point.take(working), drive.take(working)
             step_v = self._step(some, held[:, working], here)
-            helped, tried = self._search(some, here, step_v)
+            helped, tried = self._search(some, here, step_v, tries.halvings)
             # where nothing helps, what is left over is as small as it gets, or the shortest step
             # is taken: a corner may lie just here
             moved = helped | ((here.size_a >= LARGEST_RESIDUAL_A) & np.isfinite(tried.size_a))
             point.put(working[moved], tried.take(moved))
             more = moved & ~(tried.size_a < TARGET_RESIDUAL_A)
-            working = working[more & (iterations[working] < MOST_ITERATIONS)]
+            working = working[more & (iterations[working] < tries.iterations)]
         return point, iterations
 
-    def _search(self, drive: Drive, here: _Point, step_v: Matrix) -> tuple[Flags, _Point]:
+    def _search(
+        self, drive: Drive, here: _Point, step_v: Matrix, halvings: int
+    ) -> tuple[Flags, _Point]:
         """The longest of the step, its half, its quarter and so on that leaves less over."""
         tried = self._evaluate(drive, here.node_v + step_v)
         helped: Flags = (tried.size_a < here.size_a) | (tried.size_a < TARGET_RESIDUAL_A)
-        for halving in range(1, MOST_HALVINGS):
+        for halving in range(1, halvings):
             waiting = np.flatnonzero(~helped)
             if not len(waiting):
                 break

@@ -24,6 +24,8 @@ from circuitry.document.checks import check_state
 from circuitry.errors import UnusableInput
 from circuitry.network.elements import EXACT, Elements, Tolerance, nodes_of
 from circuitry.network.equations import (
+    PATIENT,
+    QUICK,
     Drive,
     Element,
     Equations,
@@ -32,6 +34,7 @@ from circuitry.network.equations import (
     Matrix,
     NotConverged,
     Operating,
+    Tries,
     Vector,
     extra_of,
 )
@@ -43,7 +46,7 @@ METER_OHM = 10e6
 OFF_PERCENT = 2.0
 """Of rated light, speed or power: what nobody sees."""
 CARRIES = ("wire", "fuse", "contact", "output")
-MOST_MOVES = 60
+MOST_MOVES, MOST_GOING_ON = 60, 8
 TOGETHER = 64
 """States that are solved at once: enough to save time, few enough to stay in the cache."""
 
@@ -195,6 +198,14 @@ class Network:
         self._at_rest: dict[str, Flags] = {}
         self.equations = Equations(self.elements, self.node_count, self.reference)
 
+    @cached_property
+    def rows_of(self) -> Mapping[str, list[int]]:
+        """The numbers of the elements of each part and wire."""
+        rows: dict[str, list[int]] = {}
+        for row, element in enumerate(self.elements):
+            rows.setdefault(element.owner, []).append(row)
+        return rows
+
     def resized(self, conductor_ohm: Vector, ratings_a: Iterable[float]) -> "Network":
         """The same network with other conductors of its wires, in Ω, and other fuses, in A."""
         other = copy(self)
@@ -258,41 +269,69 @@ class Network:
         near: Sequence[Settled | None] | None = None,
         doing: str = "Solving",
         changes: Sequence[Change] = (),
+        going_on: bool = False,
     ) -> list[Settled | UnusableInput]:
         """Like ``settle_many``, with the reason in place of each state that does not settle.
 
-        ``changes`` says of each state what is otherwise than in the build.
+        ``changes`` says of each state what is otherwise than in the build. ``going_on`` takes what
+        had moved in ``near`` as where it comes from: a relay that holds there need not pull in.
         """
-        rows: list[Settled | UnusableInput] = []
-        for first in told(doing, range(0, len(states), TOGETHER)):
-            some = slice(first, first + TOGETHER)
-            asked = Asked(states[some])
-            asked.changes = changes[some]
-            rows += self._try_together(asked, (near or [None] * len(states))[some])
-        return rows
+        every = Asked(states)
+        every.changes = changes
+        found: dict[int, Settled | UnusableInput] = {}
+        known = [column for column, row in enumerate(near or ()) if row is not None]
+        for columns in _some(known):
+            found |= (self._going_on if going_on else self._from_near)(every, columns, near or ())
+        waiting = [column for column in range(len(states)) if column not in found]
+        for columns in told(doing, list(_some(waiting))):
+            rested = self._from_rest(every.take(columns))
+            found |= dict(zip(columns, rested, strict=True))
+        return [found[column] for column in range(len(states))]
 
-    def _try_together(
-        self, every: Asked, near: Sequence[Settled | None]
-    ) -> list[Settled | UnusableInput]:
-        states = every.states
-        found: list[Settled | UnusableInput | None] = [None] * len(states)
-        known = [column for column, row in enumerate(near) if row is not None]
-        if known:
-            asked = every.take(known)
-            rows = [row for row in near if row is not None]
-            moved = np.array([row.moved for row in rows]).T
-            near_v = np.array([row.operating.node_v for row in rows]).T
-            solved = self._solve_with(asked, moved, near_v)
-            wanted = self._wanted(solved, asked, np.zeros_like(moved))
-            for number, column in enumerate(known):
-                point, same = solved[number], (wanted[:, number] == moved[:, number]).all()
-                if isinstance(point, Operating) and same:
-                    found[column] = Settled(states[column], moved[:, number].copy(), point)
-        waiting = [column for column, row in enumerate(found) if row is None]
-        rested = self._from_rest(every.take(waiting)) if waiting else []
-        for column, row in zip(waiting, rested, strict=True):
-            found[column] = row
-        return [row for row in found if row is not None]
+    def _from_near(
+        self, every: Asked, columns: Sequence[int], near: Sequence[Settled | None]
+    ) -> dict[int, Settled | UnusableInput]:
+        """The states of these columns from others that may be close, where the same has moved in
+        them as would from rest."""
+        asked = every.take(columns)
+        rows = [row for column in columns if (row := near[column]) is not None]
+        moved = np.array([row.moved for row in rows]).T
+        near_v = np.array([row.operating.node_v for row in rows]).T
+        solved = self._solve_with(asked, moved, near_v, QUICK)
+        same = (self._wanted(solved, asked, np.zeros_like(moved)) == moved).all(axis=0)
+        return {
+            column: Settled(every.states[column], moved[:, number].copy(), point)
+            for number, column in enumerate(columns)
+            if same[number] and isinstance(point := solved[number], Operating)
+        }
+
+    def _going_on(
+        self, every: Asked, columns: Sequence[int], near: Sequence[Settled | None]
+    ) -> dict[int, Settled | UnusableInput]:
+        """The states of these columns as they come of others: what had moved there moves on until
+        nothing wants to; those that do not come to an end are left out."""
+        rows = [row for column in columns if (row := near[column]) is not None]
+        moved = np.array([row.moved for row in rows]).T
+        near_v = np.array([row.operating.node_v for row in rows]).T
+        asked, waiting = every.take(columns), list(columns)
+        found: dict[int, Settled | UnusableInput] = {}
+        for _ in range(MOST_GOING_ON):
+            solved = self._solve_with(asked, moved, near_v, QUICK)
+            wanted = self._wanted(solved, asked, moved)
+            again = []
+            for number, column in enumerate(waiting):
+                point = solved[number]
+                if isinstance(point, Operating) and (wanted[:, number] == moved[:, number]).all():
+                    found[column] = Settled(every.states[column], moved[:, number].copy(), point)
+                elif isinstance(point, Operating):
+                    again.append(number)
+            if not again:
+                break
+            waiting = [waiting[number] for number in again]
+            asked, moved = asked.take(again), wanted[:, again]
+            left = [solved[number] for number in again]
+            near_v = np.array([row.node_v for row in left if isinstance(row, Operating)]).T
+        return found
 
     def _from_rest(self, asked: Asked) -> list[Settled | UnusableInput]:
         """Everything at rest, and moved together in each state until none wants to move."""
@@ -388,13 +427,13 @@ class Network:
         return [replace(row, conductance_s=siemens) for row, siemens, closed in rows if closed]
 
     def _solve_with(
-        self, asked: Asked, moved: Flags, near_v: Matrix | None
+        self, asked: Asked, moved: Flags, near_v: Matrix | None, tries: Tries = PATIENT
     ) -> list[Operating | NotConverged]:
         drive = self._drive(asked, moved)
         joins = [list(self._meters(state)) for state in asked.states]
         for row, change in zip(joins, asked.changes or [AS_BUILT] * len(joins), strict=True):
             row += change.joins
-        return self.equations.solve(replace(drive, extra=extra_of(joins)), near_v)
+        return self.equations.solve(replace(drive, extra=extra_of(joins)), near_v, tries)
 
     def _meters(self, state: State) -> Iterator[Join]:
         for red, black in state.meters:
@@ -555,6 +594,12 @@ class Network:
             )
             for owner, amp in self.layout.by_owner("flasher", amps).items()
         }
+
+
+def _some(columns: Sequence[int]) -> Iterator[Sequence[int]]:
+    """These columns, as many at a time as are solved together."""
+    for first in range(0, len(columns), TOGETHER):
+        yield columns[first : first + TOGETHER]
 
 
 class _Layout:

@@ -128,13 +128,6 @@ class Sound:
         """The build as designed."""
         return _networks(self.build)[0]
 
-    @cached_property
-    def _rows(self) -> dict[str, list[int]]:
-        rows: dict[str, list[int]] = {}
-        for row, element in enumerate(self.network.elements):
-            rows.setdefault(element.owner, []).append(row)
-        return rows
-
     def bands(self, asked: Sequence[tuple[Situation, Probe]]) -> list[Band | UnusableInput]:
         """The band of each probe in its situation, or why the situation does not settle."""
         kinds: list[dict[tuple[Situation, Probe | None], list[Settled | UnusableInput]]] = []
@@ -157,13 +150,13 @@ class Sound:
     def settled(self, situations: Sequence[Situation]) -> list[Settled | UnusableInput]:
         """Each situation as designed."""
         states = [row.state(row.supply or self.supply) for row in situations]
-        changes = [self._change(row, None) for row in situations]
+        changes = [self.change(row) for row in situations]
         return self.network.try_many(states, changes=changes)
 
     def charging_v(self, situation: Situation, charge: float) -> float | None:
         """Volts at the battery while it is charged, at this charge; None where that does not
         settle."""
-        state, change = situation.state(self.supply), self._change(situation, None)
+        state, change = situation.state(self.supply), self.change(situation)
         try:
             return with_battery(self.network, state, charge, change).battery_v
         except UnusableInput:
@@ -173,7 +166,7 @@ class Sound:
         self, rows: Sequence[tuple[Situation, Probe | None]]
     ) -> list[list[Settled | UnusableInput]]:
         """As designed first, then at each corner, by row."""
-        changes = [self._change(*row) for row in rows]
+        changes = [self.change(*row) for row in rows]
         corners: list[list[Settled | UnusableInput]] = []
         near: list[Settled | None] | None = None
         for network, emf_v in zip(_networks(self.build), self._emfs_v(), strict=True):
@@ -190,7 +183,8 @@ class Sound:
             high_v = self.today.battery_v + SINCE_MEASURED_V
         return self.supply.emf_v, low_v, low_v, high_v, high_v
 
-    def _change(self, situation: Situation, ohms: Probe | None) -> Change:
+    def change(self, situation: Situation, ohms: Probe | None = None) -> Change:
+        """What a situation has otherwise than the build; for an ohmmeter, every battery off."""
         change = Change()
         out = set(situation.out | self.today.missing)
         node = self.network.node
@@ -200,7 +194,7 @@ class Sound:
             change.joins.append(Join(red, black, 1 / OHMS_OHM, OHMS_V))
             change.joins.append(Join(black, self.network.reference, LEAK_S))
         for owner in out:
-            change.opens |= set(self._rows.get(owner, ()))
+            change.opens |= set(self.network.rows_of.get(owner, ()))
         for first, last, ohm in situation.joined:
             change.joins.append(Join(node[first], node[last], 1 / ohm))
         return change

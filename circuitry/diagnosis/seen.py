@@ -1,0 +1,126 @@
+"""What was seen and measured, and how likely it is under what would be shown."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from circuitry.diagnosis.predicted import Predicted, Predictor
+from circuitry.network.equations import Numbers, Vector
+from circuitry.network.network import OFF_PERCENT
+from circuitry.proving.situation import Probe, Situation
+
+WORKS, DIM, DEAD, ALIVE, BACKWARDS = "works", "dim", "dead", "alive", "backwards"
+WORDS = {
+    "dead": DEAD,
+    "dim": DIM,
+    "glows": DIM,
+    "flickers": DIM,
+    "does not go off": ALIVE,
+    "turns backwards": BACKWARDS,
+    "sweeps up instead of down": WORKS,
+}
+"""What builders say, as what they mean; what is not among these says nothing of one load."""
+MISTAKEN = 0.02
+"""How often an observation is simply wrong; typical."""
+LIGHTS = (0.02, 0.05, 0.3, 0.5, 0.75)
+"""Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
+SAID_OF = {
+    DEAD: (0.95, 0.5, 0.12, 0.01, 0.01, 0.01),
+    DIM: (0.04, 0.45, 0.8, 0.65, 0.3, 0.02),
+    WORKS: (0.01, 0.05, 0.08, 0.34, 0.69, 0.97),
+}
+WITHIN_V, WITHIN_SHARE, WITHIN_A, WITHIN_OHM = 0.15, 0.03, 0.1, 0.3
+"""How far a reading may be from what is predicted: the meter, warm wires, loads that differ."""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A load in a situation, and what it was seen to do: works, dim, dead, alive where it should be
+    off, or backwards."""
+
+    situation: Situation
+    load: str
+    word: str
+
+    def likelihood(self, predictor: Predictor, numbers: Numbers) -> Vector:
+        """How likely that is under each suspect."""
+        predicted = predictor.predict(self.situation, numbers.tolist())
+        at = predictor.load_at[self.load]
+        sound = float(predictor.sound_percent(predicted)[at])
+        percent = _each(predicted, sound, predicted.percent[:, at], numbers)
+        return _of_word(self.word, percent, sound)
+
+
+def _each(predicted: Predicted, sound: float, column: Vector, numbers: Numbers) -> Vector:
+    values = np.full(len(numbers), sound)
+    rows = predicted.rows(numbers)
+    felt = rows >= 0
+    values[felt] = column[rows[felt]]
+    return values
+
+
+def _of_word(word: str, percent: Vector, sound: float) -> Vector:
+    """The chance that somebody says this word of so much light, against that where it fits best."""
+    if word == BACKWARDS:
+        against = (percent * (sound or 1.0)) < -OFF_PERCENT
+        return np.where(against, 1.0, MISTAKEN)
+    if abs(sound) < OFF_PERCENT:  # it should be off
+        lit = np.abs(percent) >= OFF_PERCENT
+        return np.where(lit == (word != WORKS), 1.0, MISTAKEN)
+    if word == ALIVE:
+        word = WORKS
+    share = np.maximum(percent / sound, 0.0)
+    chances = np.array(SAID_OF[word]) / max(SAID_OF[word])
+    found: Vector = np.maximum(chances[np.searchsorted(LIGHTS, share, side="right")], MISTAKEN / 2)
+    return found
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A reading in a situation, in V, A or Ω; None is open, or floats."""
+
+    situation: Situation
+    probe: Probe
+    value: float | None
+
+    def likelihood(self, predictor: Predictor, numbers: Numbers) -> Vector:
+        """How likely that is under each suspect."""
+        expected = readings(predictor, self.situation, self.probe, numbers)
+        return near(expected, self.value, self.probe.kind)
+
+
+Observation = Seen | Measured
+
+
+def readings(predictor: Predictor, situation: Situation, probe: Probe, numbers: Numbers) -> Vector:
+    """What a meter would show under each suspect; NaN where it floats."""
+    predicted = predictor.predict(situation, numbers.tolist())
+    network = predictor.network
+    if probe.kind == "volts":
+        assert probe.red is not None
+        assert probe.black is not None
+        red, black = network.node[probe.red], network.node[probe.black]
+        volts: Vector = predicted.volts(red, numbers) - predicted.volts(black, numbers)
+        return volts
+    if probe.kind == "amps":
+        return np.abs(predicted.amps(predictor.wire_at[probe.wire or ""], numbers))
+    return -predicted.amps(network.layout.source, numbers)
+
+
+def near(expected: Vector, value: float | None, kind: str) -> Vector:
+    """How likely a reading is where this is expected."""
+    floats = np.isnan(expected)
+    if value is None:
+        return np.where(floats, 1.0, MISTAKEN)
+    within = within_of(np.nan_to_num(expected), kind)
+    off = np.abs(np.nan_to_num(expected) - value) / within
+    found: Vector = np.maximum(np.exp(-0.5 * np.maximum(off - 1.0, 0.0) ** 2), MISTAKEN / 2)
+    return np.where(floats & (abs(value) > WITHIN_V), MISTAKEN, found)
+
+
+def within_of(expected: Vector, kind: str) -> Vector:
+    """How far a reading may be from what is expected."""
+    least = {"volts": WITHIN_V, "ohms": WITHIN_OHM}.get(kind, WITHIN_A)
+    share = WITHIN_SHARE if kind == "volts" else 3 * WITHIN_SHARE
+    found: Vector = least + share * np.abs(expected)
+    return found

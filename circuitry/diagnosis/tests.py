@@ -1,0 +1,326 @@
+"""Tests that tell suspects apart: where to put the probes, what to look at, what to take by itself;
+what each outcome would mean, and how long each takes."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from circuitry.bench.faults import Fault
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.diagnosis.predicted import Predictor
+from circuitry.diagnosis.seen import MISTAKEN, near, readings, within_of
+from circuitry.network.equations import Numbers, Vector
+from circuitry.proving.facts import short
+from circuitry.proving.situation import Probe, Situation
+from circuitry.proving.words import end_said, listed, wire_said
+
+REACH_MIN = {
+    "engine bay hot": 1.0,
+    "engine bay": 1.0,
+    "cabin": 1.0,
+    "luggage": 1.0,
+    "underbody": 4.0,
+    "door": 4.0,
+    "exterior": 2.0,
+}
+"""Minutes to get a probe, or an eye, to something in a zone; typical."""
+AT_HAND = ("panel", "battery", "stud", "bus bar", "module", "ground point")
+AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
+SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN = 0.3, 0.3, 0.1, 3.0
+LAMP_OHM = 8.7
+"""A lamp of 21 W in place of a fuse, lit."""
+AS_IT_SHOULD = "as it should be"
+VISIBLE = {
+    "blown fuse": "blown",
+    "missing fuse": "missing",
+    "wrong fuse": "of another rating",
+    "missing relay": "missing",
+    "four-pin relay": "has four pins",
+    "missing ground": "ring off, or paint under it",
+    "wrong stud": "on another stud",
+    "plug off": "not joined",
+    "wrong plug": "in its neighbour",
+    "blown lamp": "blown",
+    "missing lamp": "missing",
+    "wrong lamp": "another lamp",
+    "lamps exchanged": "another lamp",
+}
+BY_ITSELF = {
+    "open wire": "open",
+    "bad joint": "too many ohms",
+    "short to ground": "touches ground",
+    "chafe": "touches ground when it is moved",
+    "short to wire": "touches another wire",
+}
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One way that a test can come out: in words, the readings that it spans where it is measured,
+    how likely it is, how many suspects it leaves, and the likeliest of them."""
+
+    words: str
+    low: float | None
+    high: float | None
+    share: float
+    left: int
+    suspects: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Test:
+    """A test: its kind (volts, look, alone or refit), what to do in a line, where, the minutes that
+    it takes, the situation and probe of a reading, and the things that are looked at."""
+
+    id: str
+    kind: str
+    title: str
+    how: str
+    place: str
+    minutes: float
+    cautions: tuple[str, ...]
+    situation: Situation | None
+    probe: Probe | None
+    things: tuple[str, ...]
+
+
+def minutes_to(build: Build, part: Part) -> float:
+    """How long it takes to get at a part."""
+    if part.kind in AT_HAND:
+        return AT_HAND_MIN
+    zone = build.places[part.place].zone
+    hidden = part.kind in ("switch", "key switch", "box") and zone == "cabin"
+    return DASH_OUT_MIN if hidden else REACH_MIN[zone]
+
+
+def reading_tests(
+    build: Build, situations: Sequence[tuple[Situation, str]], lamp_for: Sequence[str]
+) -> Iterator[Test]:
+    """Volts of every point that can be reached against battery negative, and amps by a clamp, in
+    each situation; with a lamp in place of each of these fuses, volts across it."""
+    battery = build.parts_of_kind("battery")[0]
+    minus = Terminal(battery.id, "-")
+    ends = dict.fromkeys(
+        build.lands(end)
+        for wire in build.wires.values()
+        for end in (wire.from_terminal, wire.to_terminal)
+    )
+    for situation, said in situations:
+        known = short(situation)
+        for end in ends:
+            part = build.parts[end.part]
+            place = build.places[part.place].name
+            yield Test(
+                f"volts/{end}/{known}",
+                "volts",
+                f"Volts from {end_said(build, end)} to battery negative",
+                said,
+                place,
+                minutes_to(build, part) + PROBE_MIN + SET_UP_MIN,
+                (),
+                situation,
+                Probe("volts", end, minus),
+                (end.part,),
+            )
+    for name in lamp_for:
+        yield from _by_lamp(build, build.parts[name], situations)
+
+
+def _by_lamp(
+    build: Build, fuse: Part, situations: Sequence[tuple[Situation, str]]
+) -> Iterator[Test]:
+    """A lamp in place of a fuse that blows: it lights while the short is joined to it."""
+    ends = Terminal(fuse.id, "in"), Terminal(fuse.id, "out")
+    for situation, said in situations:
+        known = short(situation)
+        for part in (None, *build.parts_of_kind("switch", "relay", "connector", "load")):
+            out = situation.out | {fuse.id} | ({part.id} if part else set())
+            lamp = Situation(
+                situation.key, situation.at, situation.supply, out, ((*ends, LAMP_OHM),)
+            )
+            unplugged = f", {part.name} unplugged" if part else ""
+            place = build.places[(part or fuse).place].name
+            yield Test(
+                f"lamp/{fuse.id}/{part.id if part else ''}/{known}",
+                "volts",
+                f"A 21 W lamp in place of {fuse.name}{unplugged}: volts across it",
+                f"{said}. Bright: the short is still joined to it.",
+                place,
+                (minutes_to(build, part) if part else AT_HAND_MIN) + PROBE_MIN + SET_UP_MIN,
+                ("The lamp gets hot.",),
+                lamp,
+                Probe("volts", *ends),
+                (part.id,) if part else (fuse.id,),
+            )
+
+
+def look_tests(build: Build) -> Iterator[Test]:
+    """What can be seen: fuses panel by panel, relays and plugs place by place, rings stud by stud,
+    lamps one by one."""
+    fuses: dict[str, list[Part]] = {}
+    for fuse in build.parts_of_kind("fuse"):
+        fuses.setdefault(fuse.fitted.panel if fuse.fitted else fuse.id, []).append(fuse)
+    for home, parts in fuses.items():
+        panel = build.parts[home]
+        of = f"all fuses of {panel.name}" if len(parts) > 1 or panel.kind == "panel" else panel.name
+        yield _look(build, f"fuses/{home}", f"Look at {of}: seated, whole, right rating", parts)
+    for kind, what in (("relay", "relays"), ("connector", "plugs")):
+        by_place: dict[str, list[Part]] = {}
+        for part in build.parts_of_kind(kind):
+            if part.housed is None:
+                by_place.setdefault(part.place, []).append(part)
+        for place, parts in by_place.items():
+            name = build.places[place].name
+            title = f"Look at the {what} at {name}: all there, pushed home, the right ones"
+            yield _look(build, f"{what}/{place}", title, parts)
+    for part in build.parts_of_kind("ground point", "stud", "bus bar"):
+        yield _look(build, f"rings/{part.id}", f"Look at the rings on {part.name}", [part])
+    for part in build.parts_of_kind("load"):
+        yield _look(build, f"lamp/{part.id}", f"Take out and look at {part.name}", [part])
+
+
+def _look(build: Build, name: str, title: str, parts: Sequence[Part]) -> Test:
+    minutes = max(minutes_to(build, part) for part in parts) + LOOK_EACH_MIN * len(parts)
+    places = listed(dict.fromkeys(build.places[part.place].name for part in parts), 2)
+    things = tuple(part.id for part in parts)
+    return Test(f"look/{name}", "look", title, "", places, minutes, (), None, None, things)
+
+
+def alone_test(build: Build, thing: str) -> Test:
+    """A part or wire by itself, both its ends off."""
+    off = ("Battery negative off first.",)
+    if thing in build.wires:
+        wire = build.wires[thing]
+        parts = [build.parts[end.part] for end in (wire.from_terminal, wire.to_terminal)]
+        minutes = ALONE_MIN + max(minutes_to(build, part) for part in parts)
+        ends = f"{end_said(build, wire.from_terminal)} and {end_said(build, wire.to_terminal)}"
+        return Test(
+            f"alone/{thing}",
+            "alone",
+            f"{wire_said(build, wire)} by itself: ohms end to end, and to ground",
+            f"Both ends off: {ends}. Move it while you look at the meter.",
+            build.places[parts[0].place].name,
+            minutes,
+            off,
+            None,
+            None,
+            (thing,),
+        )
+    part = build.parts.get(thing)
+    name = part.name if part else thing
+    minutes = ALONE_MIN + (minutes_to(build, part) if part else AT_HAND_MIN)
+    place = build.places[part.place].name if part else ""
+    how = "Its contacts in each position, its pins against the plan, its coil or motor on a supply."
+    return Test(
+        f"alone/{thing}",
+        "alone",
+        f"{name} by itself",
+        how,
+        place,
+        minutes,
+        off,
+        None,
+        None,
+        (thing,),
+    )
+
+
+def refit_test(build: Build, fuse: str) -> Test:
+    """A good fuse where one has blown."""
+    part = build.parts[fuse]
+    return Test(
+        f"refit/{fuse}",
+        "refit",
+        f"A good {part.name} of {part.number('rating_a', 0):g} A, and switch on as before",
+        "Does it hold?",
+        build.places[part.place].name,
+        1.0,
+        ("Only once: if it blows, find the short first.",),
+        None,
+        None,
+        (fuse,),
+    )
+
+
+def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
+    """What a look, a thing by itself or a new fuse shows under a fault; ``parted`` are the fuses
+    that it has blown."""
+    of = fault.of
+    if test.kind == "refit":
+        blows = test.things[0] in parted
+        return "blows again" if blows else "holds"
+    if test.kind == "alone":
+        if of in test.things or (fault.kind == "short to wire" and fault.other in test.things):
+            return BY_ITSELF.get(fault.kind, fault.kind)
+        return AS_IT_SHOULD
+    blown = sorted(parted & set(test.things))
+    if blown:
+        return f"{blown[0]} blown"
+    word = VISIBLE.get(fault.kind)
+    if word is None:
+        return AS_IT_SHOULD
+    if of in test.things or (fault.other in test.things and fault.kind == "lamps exchanged"):
+        return f"{of} {word}"
+    return AS_IT_SHOULD
+
+
+def rings_shown(test: Test, build: Build, fault: Fault) -> str:
+    """What a look at a stud shows: a ring that is not there, or is there and should not be."""
+    if fault.kind == "wrong stud" and test.id.startswith("look/rings/"):
+        meant = build.wires[fault.of].to_terminal.part
+        if test.things[0] in (meant, fault.other.partition(".")[0]):
+            return f"{fault.of} {VISIBLE['wrong stud']}"
+    return ""
+
+
+def reading_bins(predictor: Predictor, test: Test, numbers: Numbers) -> tuple[Vector, Numbers]:
+    """What a reading would be under each suspect, and the number of the span that it falls in:
+    readings that a meter cannot tell apart fall in one."""
+    assert test.situation is not None
+    assert test.probe is not None
+    values = readings(predictor, test.situation, test.probe, numbers)
+    return values, spans(values, test.probe.kind)
+
+
+def spans(values: Vector, kind: str) -> Numbers:
+    """Readings in spans, from the least: a new one begins where a gap is wider than a meter and a
+    builder need."""
+    known = np.nan_to_num(values, nan=-1e3)
+    order = np.argsort(known, kind="stable")
+    sorted_values = known[order]
+    gaps = np.diff(sorted_values) > 2 * within_of(sorted_values[1:], kind)
+    found = np.zeros(len(values), dtype=int)
+    found[order[1:]] = np.cumsum(gaps)
+    return found
+
+
+def gain(bins: Numbers, groups: Numbers, weights: Vector) -> float:
+    """The bits that a test tells of which group of suspects it is: the entropy of the groups, less
+    that within each outcome (Shannon, 1948)."""
+    shares = np.zeros((int(groups.max()) + 1, int(bins.max()) + 1))
+    np.add.at(shares, (groups, bins), weights)
+    outcomes = [column for column in shares.T if column.sum() > 0]
+    left = sum(float(row.sum()) * _entropy(row / row.sum()) for row in outcomes)
+    return _entropy(shares.sum(axis=1)) - left
+
+
+def _entropy(shares: Vector) -> float:
+    some = shares[shares > 0]
+    return float(-(some * np.log2(some)).sum())
+
+
+def likelihood_of_word(shown: Sequence[str], word: str) -> Vector:
+    """How likely a word is where this would be shown."""
+    same = np.array([row == word for row in shown])
+    return np.where(same, 1.0, MISTAKEN / 2)
+
+
+def likelihood_of_reading(
+    predictor: Predictor, test: Test, value: float | None, numbers: Numbers
+) -> Vector:
+    """How likely a reading is under each suspect."""
+    assert test.situation is not None
+    assert test.probe is not None
+    expected = readings(predictor, test.situation, test.probe, numbers)
+    return near(expected, value, test.probe.kind)

@@ -1,0 +1,250 @@
+"""Faults dealt at the bench and looked for by the finder: what it took, for tests and measures."""
+
+import random
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from circuitry.bench.bench import Bench
+from circuitry.bench.dealt import HARD, deal
+from circuitry.bench.faults import Fault
+from circuitry.design.model import Terminal
+from circuitry.diagnosis import Finder, Predictor, Seen, Test
+from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS
+from circuitry.diagnosis.tests import PROBE_MIN, SET_UP_MIN, minutes_to, shows
+from circuitry.network.network import OFF_PERCENT
+from circuitry.proving import Plan, Today, plan_of
+from circuitry.proving.situation import Situation
+from circuitry.sizing import Sizing
+from tests.core.benches import do
+
+SETTLES_S, LOOKS_S, EVERY_S = 3.0, 1.5, 0.15
+ALIVE_PERCENT, COASTS = 8.0, 0.97
+"""What glows by a leak nobody calls alive; nor what runs down."""
+MOST_TESTS = 14
+GUESS_MIN = 3.0
+"""What it takes to mend what was guessed and to try it."""
+
+
+@dataclass(frozen=True)
+class Game:
+    """A fault, whether it could be seen and was found, in how many tests and minutes, and how many
+    minutes the fixed order from feed to ground takes."""
+
+    fault: Fault
+    seen: bool
+    found: bool
+    tests: int
+    minutes: float
+    fixed: float
+
+
+class Dealer:
+    """One car, sound, with what was predicted of it kept from game to game."""
+
+    def __init__(self, sizing: Sizing) -> None:
+        self.sizing, self.build = sizing, sizing.build
+        self.plan: Plan = plan_of(sizing)
+        self.predictor = Predictor(self.build, Today())
+        self.steps = {
+            step.situation: step
+            for step in self.plan.steps
+            if step.section == "functions"
+            and step.situation is not None
+            and step.looks
+            and not step.id.startswith(("works/crank/", "works/isolator/"))
+            and not any(name == "engine_rpm" for name, _ in step.situation.at)
+        }
+        self.situations: Mapping[Situation, str] = {
+            situation: step.title for situation, step in self.steps.items()
+        }
+
+    def dealt(self, seed: str) -> Fault:
+        """A fault by a seed, of any hardness."""
+        return deal(self.build, random.Random(seed).choice(HARD), seed)
+
+    def play(self, faults: Sequence[Fault]) -> Game:
+        """Look for faults: the first that is found ends it."""
+        table = Table(self, faults)
+        observed = table.walk()
+        if not any(row.word != WORKS for row in observed):
+            return Game(faults[0], False, False, 0, 0.0, 0.0)
+        finder = Finder(self.predictor, self.situations)
+        finder.observe(*observed)
+        tests, minutes, found = 0, 0.0, False
+        wanted = {fault.of for fault in faults} | {
+            fault.other for fault in faults if fault.kind in ("short to wire", "lamps exchanged")
+        }
+        while tests < MOST_TESTS and not found:
+            best = finder.best(1)
+            if finder.is_sure() or not best:
+                guess = finder.ranked(1)[0].of
+                found = guess in wanted
+                if not found:
+                    finder.ruled_out(guess)
+                    tests += 1
+                    minutes += GUESS_MIN
+                continue
+            test = best[0][0]
+            tests += 1
+            minutes += test.minutes
+            table.make(finder, test)
+        amiss = next(row for row in observed if row.word != WORKS)
+        return Game(faults[0], True, found, tests, minutes, self._fixed(amiss.load, wanted))
+
+    def _fixed(self, load: str, wanted: set[str]) -> float:
+        """Minutes of probing every point from the feed to the load and on to ground, up to the
+        fault."""
+        path = self.predictor.sound and self._path(load)
+        minutes = 0.0
+        for owner, terminal in path:
+            part = self.build.parts[terminal.part]
+            minutes += minutes_to(self.build, part) + PROBE_MIN + SET_UP_MIN
+            if owner in wanted:
+                break
+        return minutes
+
+    def _path(self, load: str) -> list[tuple[str, Terminal]]:
+        from circuitry.reach.paths import paths_of
+
+        path = paths_of(self.build).to_load(self.build.parts[load])
+        return [(step.owner, step.to_terminal) for step in path.steps] if path else []
+
+
+class Table:
+    """A car at the bench with faults in it that nobody has seen yet."""
+
+    def __init__(self, dealer: Dealer, faults: Sequence[Fault]) -> None:
+        self.dealer, self.faults = dealer, faults
+        self.bench = Bench(dealer.sizing)
+        for fault in faults:
+            do(self.bench, 0.0, "fault", fault=replace(fault, blind=False).as_row())
+        self._at: Situation | None = None
+
+    def walk(self) -> list[Seen]:
+        """What every function does: tried where the faults make a difference, taken for sound
+        elsewhere; fuses that part on the way stay so."""
+        dealer = self.dealer
+        numbers = dealer.predictor.numbers(self.faults)
+        felt = [
+            row
+            for row in dealer.situations
+            if any(dealer.predictor.is_felt(row, int(n)) for n in numbers)
+        ]
+        observed = [seen for row in felt for seen in self.look(row)]
+        parted = set(self.bench.moment.parted)
+        for row in dealer.situations:
+            if row in felt:
+                continue
+            if any(self._carries(row, fuse) for fuse in parted):
+                observed += self.look(row)
+            else:
+                observed += [Seen(row, load, WORKS) for load in self._looked_at(row)]
+        return observed
+
+    def _carries(self, situation: Situation, fuse: str) -> bool:
+        predicted = self.dealer.predictor.predict(situation)
+        rows = self.dealer.predictor.network.rows_of[fuse]
+        return any(abs(predicted.sound.operating.element_a[row]) > 0.02 for row in rows)
+
+    def _looked_at(self, situation: Situation) -> list[str]:
+        """The loads that a builder is asked to look at there."""
+        return [look.load for look in self.dealer.steps[situation].looks if look.load]
+
+    def put(self, situation: Situation) -> None:
+        """Bring the car into a situation, from whatever it was in."""
+        bench = self.bench
+        if self._at == situation:
+            return
+        at_s = bench.moment.t_s
+        if self._at is not None:
+            for name, _ in sorted(self._at.at):
+                do(bench, at_s, "switch" if name in bench.build.parts else "value", name, None)
+            for part in sorted(self._at.out - situation.out):
+                do(bench, at_s, "fit", part)
+        do(bench, at_s, "meter", "2", meter=None)
+        for part in sorted(situation.out - bench.moment.pulled):
+            do(bench, at_s, "pull", part)
+        for red, black, _ in situation.joined:
+            ends = {"red": str(bench.build.lands(red)), "black": str(bench.build.lands(black))}
+            do(bench, at_s, "meter", "2", meter={"kind": "test lamp 21 W", **ends})
+        do(bench, at_s, "key", to=situation.key)
+        for name, position in sorted(situation.at):
+            if name in bench.build.parts:
+                do(bench, at_s, "switch", name, position)
+            else:
+                do(bench, at_s, "value", name, float(position))
+        bench.run(at_s + SETTLES_S)
+        self._at = situation
+
+    def look(self, situation: Situation) -> list[Seen]:
+        """What loads do in a situation, over a second and a half."""
+        self.put(situation)
+        bench = self.bench
+        loads = [part.id for part in bench.build.parts_of_kind("load")]
+        start_s = bench.moment.t_s
+        frames = [
+            bench.frame(start_s + number * EVERY_S).load_percent
+            for number in range(int(LOOKS_S / EVERY_S))
+        ]
+        predictor = self.dealer.predictor
+        sound = predictor.sound_percent(predictor.predict(situation))
+        found = []
+        for load in self._looked_at(situation):
+            shown = [frame[loads.index(load)] for frame in frames]
+            expected = abs(float(sound[predictor.load_at[load]]))
+            if expected >= OFF_PERCENT:
+                most = max(shown)
+                word = DEAD if most < OFF_PERCENT else DIM if most < expected / 2 else WORKS
+            else:
+                runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)
+                word = ALIVE if max(shown) >= ALIVE_PERCENT and not runs_down else WORKS
+            found.append(Seen(situation, load, word))
+        return found
+
+    def make(self, finder: Finder, test: Test) -> None:
+        """Make a test on the bench and tell the finder."""
+        if test.probe is not None:
+            finder.read(test, self._read(test))
+            return
+        if test.kind == "refit":
+            self._refit(test.things[0])
+            blows = test.things[0] in self.bench.moment.parted
+            finder.looked(test, "blows again" if blows else "holds")
+            return
+        parted = frozenset(self.bench.moment.parted)
+        words = [shows(test, fault, parted) for fault in self.faults]
+        from circuitry.diagnosis.tests import AS_IT_SHOULD, rings_shown
+
+        words += [rings_shown(test, self.bench.build, fault) for fault in self.faults]
+        finder.looked(test, next((w for w in words if w not in ("", AS_IT_SHOULD)), AS_IT_SHOULD))
+
+    def _read(self, test: Test) -> float | None:
+        assert test.situation is not None
+        assert test.probe is not None
+        self.put(test.situation)
+        bench, probe = self.bench, test.probe
+        lands = bench.build.lands
+        assert probe.red is not None
+        assert probe.black is not None
+        ends = {"red": str(lands(probe.red)), "black": str(lands(probe.black))}
+        at_s = bench.moment.t_s
+        do(bench, at_s, "meter", "1", meter={"kind": "voltmeter", **ends})
+        return max(
+            (
+                value
+                for number in range(int(LOOKS_S / EVERY_S))
+                if (value := bench.frame(at_s + number * EVERY_S).meters["1"].value) is not None
+            ),
+            default=None,
+            key=abs,
+        )
+
+    def _refit(self, fuse: str) -> None:
+        at = self._at
+        do(self.bench, self.bench.moment.t_s, "fit", fuse)
+        for fault in self.faults:
+            if fault.of == fuse:  # a good one in place of it
+                do(self.bench, self.bench.moment.t_s, "mend", fault.id)
+        self._at = None
+        for situation in [at] if at else []:
+            self.put(situation)
