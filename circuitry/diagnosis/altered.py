@@ -23,13 +23,15 @@ RUNS_AT_V = 12.0
 @dataclass
 class Altered:
     """A change of the network, positions that switches are held in, those that are of the other
-    kind, what is lost, and another battery."""
+    kind, what is lost, another battery; and of lamps that are other lamps, their light against
+    that of the right one."""
 
     change: Change = field(default_factory=Change)
     switches: dict[str, str] = field(default_factory=dict)
     turned: frozenset[str] = frozenset()
     lost: frozenset[str] = frozenset()
     supply: Supply | None = None
+    light: dict[str, float] = field(default_factory=dict)
 
     def state(self, state: State, build: Build) -> State:
         """A state as the fault has it."""
@@ -89,7 +91,9 @@ def altered(network: Network, fault: Fault) -> Altered:
         _move_wires(network, effects, build.wires, other.wires)
         for name, part in other.parts.items():
             if part is not build.parts[name] and part.kind == "load":
-                _exchange_load(network, effects, part)
+                rated_a = rated_current_a(part)
+                _instead(network, effects, name, rated_a / RUNS_AT_V)
+                found.light[name] = rated_a / rated_current_a(build.parts[name])
     return found
 
 
@@ -100,11 +104,6 @@ def _stand(network: Network, effects: Effects) -> None:
         rated_a, test_v = float(law.rated_a), float(law.test_v)  # type: ignore[attr-defined]
         siemens = rated_a * float(law.inrush_x) / test_v  # type: ignore[attr-defined]
         _instead(network, effects, name, siemens)
-
-
-def _exchange_load(network: Network, effects: Effects, part: Part) -> None:
-    """Another lamp in a holder, as what it takes at the volts of a car."""
-    _instead(network, effects, part.id, rated_current_a(part) / RUNS_AT_V)
 
 
 def _instead(network: Network, effects: Effects, load: str, siemens: float) -> None:

@@ -37,7 +37,7 @@ ELSEWHERE = 0.05
 """How likely a load is amiss by a fault that is nowhere near it."""
 ALONE_FROM = 8
 """Fewer groups than this are worth taking one by itself."""
-SURE = 0.8
+SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
 LEAST_BITS = 0.02
 THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
@@ -195,6 +195,11 @@ class Finder:
             for of in order
         ]
 
+    def left(self) -> int:
+        """How many parts and wires are worth a thought: the likeliest that make up nearly all."""
+        shares = np.array([rank.share for rank in self.ranked(MOST_WEIGHED)])
+        return int(np.searchsorted(np.cumsum(shares), NEARLY_ALL)) + 1
+
     def is_sure(self) -> bool:
         """Whether one part or wire stands out."""
         first = self.ranked(1)
@@ -227,6 +232,22 @@ class Finder:
                 found.append((bits / (test.minutes + THINKS_MIN), bits, test))
         found.sort(key=lambda row: (-row[0], row[2].id))
         return [(test, bits) for _, bits, test in found[:most]]
+
+    def test(self, name: str) -> Test:
+        """The test of this id; raises UnusableInput."""
+        names = list(dict.fromkeys(suspect.of for suspect in self.suspects))
+        kind, _, thing = name.partition("/")
+        if kind == "alone" and thing in names:
+            return alone_test(self.build, thing)
+        found = next((test for test in self._candidates([]) if test.id == name), None)
+        if found is None:
+            raise UnusableInput(
+                "no-such-test",
+                name,
+                "This test cannot be made any more: the build has changed. Take it out of the list "
+                "and go on.",
+            )
+        return found
 
     def _candidates(self, names: Sequence[str]) -> list[Test]:
         in_play = self.in_play()
@@ -279,7 +300,9 @@ class Finder:
         found = []
         for number in np.unique(bins).tolist():
             rows = np.flatnonzero(bins == number)
-            named = dict.fromkeys(self.suspects[int(numbers[row])].of for row in rows)
+            least = WORTH_A_THOUGHT * float(weights[rows].sum())
+            likely = [int(numbers[row]) for row in rows if weights[row] >= least]
+            named = dict.fromkeys(self.suspects[number].of for number in likely)
             top = [called(self.build, self.suspects[int(numbers[row])]) for row in rows[:3]]
             low = high = None
             if values is not None and not np.isnan(values[rows]).all():
@@ -311,6 +334,10 @@ class Finder:
         self._done.add(test.id)
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
+
+    def skip(self, test: Test) -> None:
+        """A test cannot be made now: another one, then."""
+        self._done.add(test.id)
 
     def ruled_out(self, of: str) -> None:
         """It was not that part or wire after all."""

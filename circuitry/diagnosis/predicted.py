@@ -2,13 +2,14 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from threading import Lock
 
 import numpy as np
 
 from circuitry.bench.faults import Fault
-from circuitry.design.model import Build
+from circuitry.design.model import Build, Terminal
 from circuitry.devices.electronics import on
-from circuitry.diagnosis.altered import Altered, altered
+from circuitry.diagnosis.altered import RUNS_AT_V, Altered, altered
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Matrix, Numbers, Vector
 from circuitry.network.network import Change, Settled
@@ -70,6 +71,8 @@ class Predictor:
         self.network = self.sound.network
         self.load_at = {load: at for at, load in enumerate(self.network.layout.loads)}
         self.wire_at = {wire: row for row, wire in enumerate(build.wires)}
+        self.lock = Lock()
+        """Held by whoever asks, where several may."""
         self.altered: list[Altered] = []
         self._number: dict[Fault, int] = {}
         self._kept: dict[Situation, Predicted] = {}
@@ -159,13 +162,17 @@ class Predictor:
         node_v = np.array([row.node_v for row in rows]) if rows else np.zeros(shape[0])
         element_a = np.array([row.element_a for row in rows]) if rows else np.zeros(shape[1])
         at = len(kept.of)
+        percent = self._percent(node_v, element_a)
+        for place, number in enumerate(felt):
+            for load, light in self.altered[number].light.items():
+                percent[place, self.load_at[load]] = self._of_other_lamp(load, node_v[place], light)
         return Predicted(
             sound,
             kept.asked | set(new),
             kept.of | {number: at + row for row, number in enumerate(felt)},
             np.concatenate([kept.node_v, node_v]),
             np.concatenate([kept.element_a, element_a]),
-            np.concatenate([kept.percent, self._percent(node_v, element_a)]),
+            np.concatenate([kept.percent, percent]),
             [*kept.parted, *(frozenset(row) for row in parted)],
         )
 
@@ -180,6 +187,12 @@ class Predictor:
         change.opens.add(int(self._guard_rows[worst]))
         parted.add(self._guards[worst])
         return True
+
+    def _of_other_lamp(self, load: str, node_v: Vector, light: float) -> float:
+        """What another lamp in a holder gives, in % of the right one: as its volts and amps are."""
+        ends = (self.network.node[Terminal(load, name)] for name in ("+", "-"))
+        plus_v, minus_v = (float(np.nan_to_num(node_v[node])) for node in ends)
+        return 100 * light * min(max((plus_v - minus_v) / RUNS_AT_V, 0.0), 1.2)
 
     def _percent(self, node_v: Matrix, element_a: Matrix) -> Matrix:
         """Light, speed or power of each load in % of rated, by suspect; against the way that it

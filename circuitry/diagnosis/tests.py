@@ -260,8 +260,9 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
     word = VISIBLE.get(fault.kind)
     if word is None:
         return AS_IT_SHOULD
-    if of in test.things or (fault.other in test.things and fault.kind == "lamps exchanged"):
-        return f"{of} {word}"
+    exchanged = fault.kind == "lamps exchanged" and fault.other in test.things
+    if of in test.things or exchanged:
+        return f"{of if of in test.things else fault.other} {word}"
     return AS_IT_SHOULD
 
 

@@ -44,6 +44,7 @@ export const router = createRouter({
           name: 'power-up',
           component: () => import('./views/PowerUpView.vue'),
         },
+        { path: 'find-a-fault', name: 'find-a-fault', component: () => import('./views/FindView.vue') },
         ...stages
           .filter((stage) => stage.later)
           .map((stage) => ({

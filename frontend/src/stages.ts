@@ -28,14 +28,7 @@ export const stages: Stage[] = [
     },
   },
   { name: 'power-up', title: 'Power up' },
-  {
-    name: 'find-a-fault',
-    title: 'Find a fault',
-    later: {
-      will: 'From what is seen and measured to ranked suspects and the next best test.',
-      until: 'Compare what you measure with the fall line of the circuit: the step that is too high is the place to look.',
-    },
-  },
+  { name: 'find-a-fault', title: 'Find a fault' },
   {
     name: 'hand-over',
     title: 'Hand over',

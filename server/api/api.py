@@ -12,7 +12,18 @@ from circuitry.document.reading import read_json, too_large
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
 from circuitry.progress import Stopped
-from server.api import bench, builds, circuits, edits, layout, photos, proofs, stock, work
+from server.api import (
+    bench,
+    builds,
+    circuits,
+    diagnosis,
+    edits,
+    layout,
+    photos,
+    proofs,
+    stock,
+    work,
+)
 from server.builds.history import NothingToMove, StaleBase
 from server.trouble import trouble
 
@@ -62,6 +73,7 @@ api.add_router("", builds.router)
 api.add_router("", edits.router)
 api.add_router("", bench.router)
 api.add_router("", proofs.router)
+api.add_router("", diagnosis.router)
 api.add_router("", stock.router)
 api.add_router("", layout.router)
 api.add_router("", photos.router)

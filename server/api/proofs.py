@@ -49,8 +49,8 @@ OLDER = "Kept before proofs were written step by step."
 def read_plan(request: HttpRequest, build_id: int) -> Any:
     """Every step of the proof, with what to expect of the car as it stands."""
     row = get_object_or_404(models.Build, pk=build_id)
-    today = _today(row)
-    plan = plan_at(row, _as_core(today))
+    today = today_of(row)
+    plan = plan_at(row, as_core(today))
     return json_answer(
         {
             "revision": row.revision,
@@ -109,12 +109,14 @@ def _step_view(row: models.Build, plan: Plan, step: Step) -> Mapping[str, Any]:
     }
 
 
-def _today(row: models.Build) -> models.CarToday:
+def today_of(row: models.Build) -> models.CarToday:
+    """The car as it stands; as if nothing were known where nothing was said."""
     kept = models.CarToday.objects.filter(build=row).first()
     return kept or models.CarToday(build=row)
 
 
-def _as_core(today: models.CarToday) -> Today:
+def as_core(today: models.CarToday) -> Today:
+    """The same for the core."""
     jumpers = frozenset((part, position) for part, position in today.jumpers.items())
     return Today(today.battery_v, frozenset(today.missing), jumpers)
 
@@ -177,7 +179,7 @@ def record_proof(request: HttpRequest, build_id: int, body: schemas.ProofRequest
 
 
 def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
-    plan = plan_at(row, _as_core(_today(row)))
+    plan = plan_at(row, as_core(today_of(row)))
     step = next((step for step in plan.steps if step.id == body.step), None)
     same = step is not None and token(step, plan.facts) == body.token
     if step is not None and same:

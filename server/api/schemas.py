@@ -1165,6 +1165,91 @@ class ProofStates(Schema):
     states: list[ProofState]
 
 
+class SeenRequest(Schema):
+    """What a load was seen to do at a step of Power up: one of its words, or ``works``."""
+
+    step: Annotated[str, Field(max_length=120)]
+    load: Annotated[str, Field(max_length=64)]
+    word: Annotated[str, Field(max_length=40)]
+
+
+class TestMade(Schema):
+    """A test that was made: a reading as typed, or the word of what was seen; neither where it
+    cannot be made and another is wanted."""
+
+    id: Annotated[str, Field(max_length=200)]
+    reading: Annotated[str, Field(max_length=20)] | None = None
+    word: Annotated[str, Field(max_length=120)] | None = None
+
+
+class DiagnosisRequest(Schema):
+    """What is known of a fault: what was seen, the tests made in their order, and what it was not.
+    With ``by_proofs`` what Power up has recorded is known too."""
+
+    seen: Annotated[list[SeenRequest], Field(max_length=200)] = Field(default_factory=list)
+    tests: Annotated[list[TestMade], Field(max_length=60)] = Field(default_factory=list)
+    not_it: Annotated[list[str], Field(max_length=60)] = Field(default_factory=list)
+    by_proofs: bool = True
+
+
+class SuspectView(Schema):
+    """A part or wire, what may be wrong with it, and its share of what is likely."""
+
+    of: str
+    words: str
+    share: float
+    circuit: str | None
+
+
+class SearchOutcome(Schema):
+    """One way that a test can come out, how likely, and whom it leaves: readings as a span, else
+    the word to tell back and what it says."""
+
+    words: str
+    said: str
+    low: float | None
+    high: float | None
+    share: float
+    left: int
+    suspects: list[str]
+
+
+class TestView(Schema):
+    """A test that tells suspects apart; ``unit`` is empty where it is a look."""
+
+    id: str
+    kind: str
+    title: str
+    how: str
+    place: str
+    minutes: float
+    cautions: list[str]
+    unit: str
+    outcomes: list[SearchOutcome]
+
+
+class ObservedView(Schema):
+    """Something that is known: where, what, and whether it is amiss."""
+
+    title: str
+    name: str
+    word: str
+    amiss: bool
+
+
+class DiagnosisView(Schema):
+    """Where the search stands: what is known, how many suspects are left, the likeliest, and the
+    next best tests. ``nothing`` is that nothing is amiss yet."""
+
+    nothing: bool
+    sure: bool
+    left: int
+    observed: list[ObservedView]
+    made: list[str]
+    suspects: list[SuspectView]
+    tests: list[TestView]
+
+
 class ColumnView(Schema):
     """A column of the stock list."""
 
@@ -1448,7 +1533,7 @@ class LeverView(Schema):
     positions: list[str]
 
 
-class OutcomeView(Schema):
+class TestOutcome(Schema):
     """What a load does."""
 
     word: Literal["off", "dim", "on", "flashing", "reverse"]
@@ -1460,7 +1545,7 @@ class TruthRowView(Schema):
     """Positions of the levers, and what each load does there."""
 
     positions: list[list[str]]
-    outcomes: list[OutcomeView]
+    outcomes: list[TestOutcome]
 
 
 class TruthTableView(Schema):

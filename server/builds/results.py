@@ -11,6 +11,7 @@ from concurrent.futures import Future
 from django.db import transaction
 
 from circuitry.design.model import Build
+from circuitry.diagnosis import Predictor
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, report
@@ -108,6 +109,7 @@ class Computed:
         self._sizing: Sizing | None = None
         self._network: Network | None = None
         self._plan: tuple[Today, Plan] | None = None
+        self._predictor: tuple[Today, Predictor] | None = None
 
     @property
     def sizing(self) -> Sizing:
@@ -130,6 +132,13 @@ class Computed:
         kept = self._plan
         if kept is None or kept[0] != today:
             kept = self._plan = today, plan_of(self.sizing, today)
+        return kept[1]
+
+    def predictor(self, today: Today) -> Predictor:
+        """What the car would show under any fault; what was worked out last is kept."""
+        kept = self._predictor
+        if kept is None or kept[0] != today:
+            kept = self._predictor = today, Predictor(self.sizing.build, today)
         return kept[1]
 
     @property
@@ -156,6 +165,11 @@ def network_at(row: models.Build) -> Network:
 def plan_at(row: models.Build, today: Today) -> Plan:
     """The proof of this row's revision, of the car as it stands."""
     return _at(row).plan(today)
+
+
+def predictor_at(row: models.Build, today: Today) -> Predictor:
+    """What the car of this row's revision would show under any fault, as it stands."""
+    return _at(row).predictor(today)
 
 
 def steps_at(row: models.Build) -> int | None:

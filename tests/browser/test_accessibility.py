@@ -27,10 +27,20 @@ VIEWS = {
     "size": "builds/1/size",
     "bench": "builds/1/bench",
     "power up": "builds/1/power-up",
+    "find a fault": "builds/1/find-a-fault",
     "power up a step": "builds/1/power-up?circuit=main-beam-left",
 }
 
-DARK = ("take stock", "draft", "modules", "circuits", "size", "bench", "power up a step")
+DARK = (
+    "take stock",
+    "draft",
+    "modules",
+    "circuits",
+    "size",
+    "bench",
+    "power up a step",
+    "find a fault",
+)
 
 
 def filled(page: Page) -> None:

@@ -10,10 +10,18 @@ from circuitry.bench.faults import Fault
 from circuitry.design.model import Terminal
 from circuitry.diagnosis import Finder, Predictor, Seen, Test
 from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS
-from circuitry.diagnosis.tests import PROBE_MIN, SET_UP_MIN, minutes_to, shows
+from circuitry.diagnosis.tests import (
+    AS_IT_SHOULD,
+    PROBE_MIN,
+    SET_UP_MIN,
+    minutes_to,
+    rings_shown,
+    shows,
+)
 from circuitry.network.network import OFF_PERCENT
-from circuitry.proving import Plan, Today, plan_of
+from circuitry.proving import Plan, Step, Today, plan_of
 from circuitry.proving.situation import Situation
+from circuitry.reach.paths import paths_of
 from circuitry.sizing import Sizing
 from tests.core.benches import do
 
@@ -45,18 +53,28 @@ class Dealer:
         self.sizing, self.build = sizing, sizing.build
         self.plan: Plan = plan_of(sizing)
         self.predictor = Predictor(self.build, Today())
-        self.steps = {
-            step.situation: step
-            for step in self.plan.steps
-            if step.section == "functions"
-            and step.situation is not None
-            and step.looks
-            and not step.id.startswith(("works/crank/", "works/isolator/"))
-            and not any(name == "engine_rpm" for name, _ in step.situation.at)
-        }
+        self.steps: dict[Situation, list[Step]] = {}
+        for step in self.plan.steps:
+            tried = step.section == "functions" and step.situation is not None and step.looks
+            running = step.situation and any(name == "engine_rpm" for name, _ in step.situation.at)
+            if (
+                tried
+                and not running
+                and not step.id.startswith(("works/crank/", "works/isolator/"))
+            ):
+                assert step.situation is not None
+                self.steps.setdefault(step.situation, []).append(step)
         self.situations: Mapping[Situation, str] = {
-            situation: step.title for situation, step in self.steps.items()
+            situation: rows[0].title for situation, rows in self.steps.items()
         }
+
+    def situation(self, title: str) -> Situation:
+        """The situation of the step of this title."""
+        return next(
+            situation
+            for situation, rows in self.steps.items()
+            if title in {step.title for step in rows}
+        )
 
     def dealt(self, seed: str) -> Fault:
         """A fault by a seed, of any hardness."""
@@ -94,7 +112,7 @@ class Dealer:
     def _fixed(self, load: str, wanted: set[str]) -> float:
         """Minutes of probing every point from the feed to the load and on to ground, up to the
         fault."""
-        path = self.predictor.sound and self._path(load)
+        path = self._path(load)
         minutes = 0.0
         for owner, terminal in path:
             part = self.build.parts[terminal.part]
@@ -104,8 +122,6 @@ class Dealer:
         return minutes
 
     def _path(self, load: str) -> list[tuple[str, Terminal]]:
-        from circuitry.reach.paths import paths_of
-
         path = paths_of(self.build).to_load(self.build.parts[load])
         return [(step.owner, step.to_terminal) for step in path.steps] if path else []
 
@@ -148,7 +164,8 @@ class Table:
 
     def _looked_at(self, situation: Situation) -> list[str]:
         """The loads that a builder is asked to look at there."""
-        return [look.load for look in self.dealer.steps[situation].looks if look.load]
+        looks = (look for step in self.dealer.steps[situation] for look in step.looks)
+        return list(dict.fromkeys(look.load for look in looks if look.load))
 
     def put(self, situation: Situation) -> None:
         """Bring the car into a situation, from whatever it was in."""
@@ -213,8 +230,6 @@ class Table:
             return
         parted = frozenset(self.bench.moment.parted)
         words = [shows(test, fault, parted) for fault in self.faults]
-        from circuitry.diagnosis.tests import AS_IT_SHOULD, rings_shown
-
         words += [rings_shown(test, self.bench.build, fault) for fault in self.faults]
         finder.looked(test, next((w for w in words if w not in ("", AS_IT_SHOULD)), AS_IT_SHOULD))
 
@@ -243,7 +258,7 @@ class Table:
         at = self._at
         do(self.bench, self.bench.moment.t_s, "fit", fuse)
         for fault in self.faults:
-            if fault.of == fuse:  # a good one in place of it
+            if fault.of == fuse and fault.id in self.bench.moment.faults:  # a good one in its place
                 do(self.bench, self.bench.moment.t_s, "mend", fault.id)
         self._at = None
         for situation in [at] if at else []:

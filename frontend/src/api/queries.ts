@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type ComputedRef, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { answered, client, mayHelpToAskAgain } from './client'
+import { answered, client, mayHelpToAskAgain, type Schemas } from './client'
 
 /** Id of the build in the address. */
 export function useBuildId(): ComputedRef<number> {
@@ -400,6 +400,26 @@ export function useProofRecord(id: Ref<number>, step: Ref<{ id: string; circuit:
         }),
       ),
     enabled: computed(() => step.value !== undefined),
+  })
+}
+
+/** Where a search for a fault stands, by what is known of it. */
+export function useDiagnosis(id: Ref<number>, known: Ref<Schemas['DiagnosisRequest']>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['diagnosis', id, known, revision],
+    queryFn: () =>
+      answered(
+        client.POST('/api/builds/{build_id}/diagnosis', {
+          params: { path: { build_id: id.value } },
+          body: known.value,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 0,
+    retry: mayHelpToAskAgain,
   })
 }
 

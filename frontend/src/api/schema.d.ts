@@ -742,6 +742,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Diagnose
+         * @description Suspects by how well they explain what is known, and the tests that tell most.
+         */
+        post: operations["server_api_diagnosis_diagnose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kinds-of-car": {
         parameters: {
             query?: never;
@@ -3549,6 +3569,143 @@ export interface components {
             states: components["schemas"]["ProofState"][];
         };
         /**
+         * DiagnosisView
+         * @description Where the search stands: what is known, how many suspects are left, the likeliest, and the
+         *     next best tests. ``nothing`` is that nothing is amiss yet.
+         */
+        DiagnosisView: {
+            /** Nothing */
+            nothing: boolean;
+            /** Sure */
+            sure: boolean;
+            /** Left */
+            left: number;
+            /** Observed */
+            observed: components["schemas"]["ObservedView"][];
+            /** Made */
+            made: string[];
+            /** Suspects */
+            suspects: components["schemas"]["SuspectView"][];
+            /** Tests */
+            tests: components["schemas"]["TestView"][];
+        };
+        /**
+         * ObservedView
+         * @description Something that is known: where, what, and whether it is amiss.
+         */
+        ObservedView: {
+            /** Title */
+            title: string;
+            /** Name */
+            name: string;
+            /** Word */
+            word: string;
+            /** Amiss */
+            amiss: boolean;
+        };
+        /**
+         * SearchOutcome
+         * @description One way that a test can come out, how likely, and whom it leaves: readings as a span, else
+         *     the word to tell back and what it says.
+         */
+        SearchOutcome: {
+            /** Words */
+            words: string;
+            /** Said */
+            said: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Share */
+            share: number;
+            /** Left */
+            left: number;
+            /** Suspects */
+            suspects: string[];
+        };
+        /**
+         * SuspectView
+         * @description A part or wire, what may be wrong with it, and its share of what is likely.
+         */
+        SuspectView: {
+            /** Of */
+            of: string;
+            /** Words */
+            words: string;
+            /** Share */
+            share: number;
+            /** Circuit */
+            circuit: string | null;
+        };
+        /**
+         * TestView
+         * @description A test that tells suspects apart; ``unit`` is empty where it is a look.
+         */
+        TestView: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Place */
+            place: string;
+            /** Minutes */
+            minutes: number;
+            /** Cautions */
+            cautions: string[];
+            /** Unit */
+            unit: string;
+            /** Outcomes */
+            outcomes: components["schemas"]["SearchOutcome"][];
+        };
+        /**
+         * DiagnosisRequest
+         * @description What is known of a fault: what was seen, the tests made in their order, and what it was not.
+         *     With ``by_proofs`` what Power up has recorded is known too.
+         */
+        DiagnosisRequest: {
+            /** Seen */
+            seen?: components["schemas"]["SeenRequest"][];
+            /** Tests */
+            tests?: components["schemas"]["TestMade"][];
+            /** Not It */
+            not_it?: string[];
+            /**
+             * By Proofs
+             * @default true
+             */
+            by_proofs: boolean;
+        };
+        /**
+         * SeenRequest
+         * @description What a load was seen to do at a step of Power up: one of its words, or ``works``.
+         */
+        SeenRequest: {
+            /** Step */
+            step: string;
+            /** Load */
+            load: string;
+            /** Word */
+            word: string;
+        };
+        /**
+         * TestMade
+         * @description A test that was made: a reading as typed, or the word of what was seen; neither where it
+         *     cannot be made and another is wanted.
+         */
+        TestMade: {
+            /** Id */
+            id: string;
+            /** Reading */
+            reading?: string | null;
+            /** Word */
+            word?: string | null;
+        };
+        /**
          * KindsOfCar
          * @description What each answer can be; lengths and widths in m usual for each style.
          */
@@ -4252,10 +4409,10 @@ export interface components {
             positions: string[];
         };
         /**
-         * OutcomeView
+         * TestOutcome
          * @description What a load does.
          */
-        OutcomeView: {
+        TestOutcome: {
             /**
              * Word
              * @enum {string}
@@ -4274,7 +4431,7 @@ export interface components {
             /** Positions */
             positions: string[][];
             /** Outcomes */
-            outcomes: components["schemas"]["OutcomeView"][];
+            outcomes: components["schemas"]["TestOutcome"][];
         };
         /**
          * TruthTableView
@@ -6853,6 +7010,56 @@ export interface operations {
                 };
             };
             409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_diagnosis_diagnose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnosisRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

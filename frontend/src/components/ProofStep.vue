@@ -201,6 +201,7 @@ function toNext(event: KeyboardEvent): void {
     </div>
     <p class="more">
       <button v-if="!noting" type="button" @click="noting = true">Write a note</button>
+      <RouterLink v-if="state && !state.passed" :to="{ name: 'find-a-fault', params: { id } }">Find the fault</RouterLink>
       <button v-if="step.key" type="button" @click="onBench">Try it on the bench</button>
       <span v-if="outside" class="quiet">
         {{ outside }} {{ outside === 1 ? 'thing is' : 'things are' }} not as it should be. You decide; it is kept with what was expected.

@@ -33,6 +33,7 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const proved = states.filter((row) => row.passed && !row.again).length
   const again = states.filter((row) => row.passed && row.again).length
   const steps = proofs.value?.steps ?? null
+  const wrong = states.filter((row) => row.step && !row.passed).length
   const circuits = withLoads.value.length
   const fuses = build.value?.parts.filter((part) => part.kind === 'fuse').length ?? 0
   const onFeeds = findings.filter((row) => FEED_CODES.includes(row.code)).length
@@ -64,6 +65,10 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
     size: {
       mark: !results.value ? 'open' : losing ? 'begun' : 'done',
       says: !results.value ? 'sizing…' : `${sizes} sizes of wire${losing ? `, ${losing} to look at` : ''}`,
+    },
+    'find-a-fault': {
+      mark: 'open',
+      says: wrong ? `${wrong} ${wrong === 1 ? 'step' : 'steps'} not right` : 'no step has failed',
     },
     'power-up': !proofs.value
       ? { mark: 'open', says: proofsError.value ? 'record not known' : 'reading…' }

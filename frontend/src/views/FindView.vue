@@ -1,0 +1,414 @@
+<script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+
+import type { Schemas } from '@/api/client'
+import { useBuildId, useDiagnosis, usePlan } from '@/api/queries'
+import { figure, readAs } from '@/proving'
+
+const id = useBuildId()
+const { data: plan } = usePlan(id)
+
+type Known = { seen: Schemas['SeenRequest'][]; tests: Schemas['TestMade'][]; not_it: string[]; by_proofs: boolean }
+
+const NAME = computed(() => `oilstone-search-${id.value}`)
+const known = ref<Known>(stored())
+watch(known, (value) => localStorage.setItem(NAME.value, JSON.stringify(value)), { deep: true })
+watch(NAME, () => (known.value = stored()))
+
+function stored(): Known {
+  const empty = { seen: [], tests: [], not_it: [], by_proofs: true }
+  try {
+    return { ...empty, ...JSON.parse(localStorage.getItem(NAME.value) ?? '{}') }
+  } catch {
+    return empty
+  }
+}
+
+const { data: found, error, isFetching } = useDiagnosis(
+  id,
+  computed(() => known.value),
+)
+
+const stepId = ref('')
+const load = ref('')
+const word = ref('dead')
+const SEEN = ['dead', 'dim', 'glows', 'flickers', 'does not go off', 'turns backwards', 'works']
+const steps = computed(() =>
+  (plan.value?.steps ?? []).filter((step) => step.section === 'functions' && step.looks.some((look) => look.load)),
+)
+const step = computed(() => steps.value.find((row) => row.id === stepId.value))
+const loads = computed(() => step.value?.looks.filter((look) => look.load) ?? [])
+watch(step, () => (load.value = loads.value[0]?.load ?? ''))
+
+function say(): void {
+  if (!step.value || !load.value) return
+  const others = known.value.seen.filter((row) => row.step !== stepId.value || row.load !== load.value)
+  known.value = { ...known.value, seen: [...others, { step: stepId.value, load: load.value, word: word.value }] }
+}
+
+const chosen = ref(0)
+const test = computed(() => found.value?.tests[chosen.value] ?? found.value?.tests[0])
+const reading = ref('')
+const trouble = ref('')
+watch(
+  () => test.value?.id,
+  () => {
+    reading.value = ''
+    trouble.value = ''
+  },
+)
+
+function made(row: Schemas['TestMade']): void {
+  known.value = { ...known.value, tests: [...known.value.tests, row] }
+  chosen.value = 0
+}
+
+function read(): void {
+  if (!test.value) return
+  if (readAs(reading.value, test.value.unit) === undefined) {
+    trouble.value = `“${reading.value}” is no reading. Type a figure, like 11.4 or 850 mV.`
+    return
+  }
+  made({ id: test.value.id, reading: reading.value })
+}
+
+function notIt(of: string): void {
+  known.value = { ...known.value, not_it: [...known.value.not_it, of] }
+}
+
+function takeBack(): void {
+  known.value = { ...known.value, tests: known.value.tests.slice(0, -1) }
+}
+
+function anew(): void {
+  known.value = { seen: [], tests: [], not_it: [], by_proofs: known.value.by_proofs }
+}
+
+function span(row: Schemas['SearchOutcome'], unit: string): string {
+  if (row.low === null || row.high === null) return row.said || 'floats'
+  const [low, high] = [figure(row.low, unit), figure(row.high, unit)]
+  return low === high ? `about ${low}` : `${low.split(' ')[0]} to ${high}`
+}
+
+const amiss = computed(() => found.value?.observed.filter((row) => row.amiss) ?? [])
+const working = computed(() => (found.value?.observed.length ?? 0) - amiss.value.length)
+const percent = (share: number) => `${Math.round(100 * share)} %`
+</script>
+
+<template>
+  <div class="find">
+    <section class="seen" aria-label="What is known">
+      <h2>What you saw</h2>
+      <p v-if="!amiss.length" class="quiet">
+        Nothing is amiss yet. Say below what is, or mark a step of
+        <RouterLink :to="{ name: 'power-up', params: { id } }">Power up</RouterLink> as not right.
+      </p>
+      <ul>
+        <li v-for="(row, n) in amiss" :key="n">
+          <span>{{ row.name }} <span class="quiet">{{ row.title }}</span></span> <b>{{ row.word }}</b>
+        </li>
+      </ul>
+      <p v-if="working" class="quiet">{{ working }} {{ working === 1 ? 'thing was' : 'things were' }} seen to work.</p>
+      <form @submit.prevent="say">
+        <label>
+          With
+          <select v-model="stepId" aria-label="what is operated">
+            <option value="">choose what to operate</option>
+            <option v-for="row in steps" :key="row.id" :value="row.id">{{ row.title }}</option>
+          </select>
+        </label>
+        <label v-if="step">
+          this
+          <select v-model="load" aria-label="what">
+            <option v-for="look in loads" :key="look.id" :value="look.load">{{ look.name }}</option>
+          </select>
+        </label>
+        <label v-if="step">
+          is
+          <select v-model="word" aria-label="what it does">
+            <option v-for="row in SEEN" :key="row" :value="row">{{ row }}</option>
+          </select>
+        </label>
+        <AButton v-if="step" html-type="submit">That is what I see</AButton>
+      </form>
+      <label class="tick"><input v-model="known.by_proofs" type="checkbox" /> by what Power up has recorded too</label>
+      <template v-if="found?.made.length || known.seen.length || known.not_it.length">
+        <h2>So far</h2>
+        <ol>
+          <li v-for="(row, n) in found?.made" :key="n">{{ row }}</li>
+        </ol>
+        <p class="acts">
+          <button v-if="known.tests.length" type="button" @click="takeBack">Take the last test back</button>
+          <button type="button" @click="anew">Begin anew</button>
+        </p>
+      </template>
+    </section>
+
+    <section class="next" aria-label="Next best test" :aria-busy="isFetching">
+      <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
+      <p v-if="isFetching" class="quiet" role="status">Trying every suspect against what is known…</p>
+      <template v-if="test">
+        <p class="kicker quiet">Next best test · {{ test.place }} · about {{ Math.max(1, Math.round(test.minutes)) }} min</p>
+        <h1>{{ test.title }}</h1>
+        <p v-if="test.how" class="how">{{ test.how }}</p>
+        <p v-for="caution in test.cautions" :key="caution" class="caution"><span aria-hidden="true">▲</span> {{ caution }}</p>
+        <div class="outcomes">
+          <component
+            :is="test.unit ? 'div' : 'button'"
+            v-for="row in test.outcomes"
+            :key="`${row.words} ${row.low}`"
+            class="outcome"
+            :type="test.unit ? undefined : 'button'"
+            @click="test.unit || made({ id: test.id, word: row.words })"
+          >
+            <b>{{ span(row, test.unit) }}</b>
+            <span>{{ row.suspects.slice(0, 2).join('; ') }}</span>
+            <span class="quiet">{{ row.left }} left, {{ percent(row.share) }} likely</span>
+          </component>
+        </div>
+        <form v-if="test.unit" class="read" @submit.prevent="read">
+          <label>
+            You read
+            <input v-model="reading" inputmode="decimal" autocomplete="off" :aria-label="`You read, in ${test.unit}`" />
+            {{ test.unit }}
+          </label>
+          <AButton type="primary" size="large" html-type="submit" :disabled="!reading.trim()">That is what I read</AButton>
+        </form>
+        <p v-if="trouble" class="refusal" role="alert">{{ trouble }}</p>
+        <p class="acts"><button type="button" @click="made({ id: test.id })">I cannot get there</button></p>
+        <template v-if="found && found.tests.length > 1">
+          <h2>Instead</h2>
+          <ul class="instead">
+            <template v-for="(row, n) in found.tests" :key="row.id">
+              <li v-if="row.id !== test.id">
+                <button type="button" @click="chosen = n">{{ row.title }}</button>
+                <span class="quiet">about {{ Math.max(1, Math.round(row.minutes)) }} min</span>
+              </li>
+            </template>
+          </ul>
+        </template>
+      </template>
+      <p v-else-if="found && !found.nothing && !isFetching" class="how">No test tells the suspects left apart any further: mend the likeliest, and try.</p>
+      <div v-else-if="found?.nothing" class="empty">
+        <h1>What is wrong?</h1>
+        <p>Say at the left what you operate and what you see. Suspects are ranked by how well each explains all of it, and the next test is the one that tells most for the minutes it takes.</p>
+      </div>
+    </section>
+
+    <section class="suspects" aria-label="Suspects">
+      <h2>Suspects</h2>
+      <p v-if="found && !found.nothing" class="quiet" role="status">
+        {{ found.left }} {{ found.left === 1 ? 'part or wire is' : 'parts and wires are' }} left<template v-if="found.sure">; the first stands out</template>.
+      </p>
+      <ol>
+        <li v-for="row in found?.suspects" :key="row.of" :class="{ first: found?.sure && row === found.suspects[0] }">
+          <span class="line"><b>{{ row.words }}</b><b>{{ percent(row.share) }}</b></span>
+          <span class="bar" :style="{ width: `${100 * row.share}%` }" aria-hidden="true"></span>
+          <span class="acts">
+            <RouterLink v-if="row.circuit" :to="{ name: 'circuits', params: { id, circuit: row.circuit } }">Its fall line</RouterLink>
+            <button type="button" @click="notIt(row.of)">It was not that</button>
+          </span>
+        </li>
+      </ol>
+      <p class="quiet">Airbag wiring is never probed. Battery negative off before anything is taken apart.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  display: grid;
+  height: 100%;
+  grid-template-columns: 290px minmax(0, 1fr) 330px;
+}
+
+section {
+  overflow-y: auto;
+  padding: 12px 16px 20px;
+}
+
+.seen {
+  border-right: 1px solid var(--rule);
+  background: var(--sheet);
+}
+
+.suspects {
+  border-left: 1px solid var(--rule);
+}
+
+h1 {
+  margin: 4px 0 6px;
+  font-size: 30px;
+  line-height: 1.15;
+}
+
+h2 {
+  margin: 10px 0 4px;
+}
+
+ul,
+ol {
+  padding: 0;
+  margin: 0;
+  list-style: none;
+}
+
+.seen li {
+  display: flex;
+  gap: 8px;
+  justify-content: space-between;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.seen li span span {
+  display: block;
+  font-size: 13px;
+}
+
+.seen li b {
+  color: var(--brick);
+  white-space: nowrap;
+}
+
+form label {
+  display: block;
+  margin: 6px 0;
+}
+
+select,
+input:not([type='checkbox']) {
+  width: 100%;
+  min-height: 36px;
+  border: 1px solid var(--quiet);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.tick {
+  display: block;
+  margin-top: 10px;
+}
+
+.how {
+  font-size: 17px;
+}
+
+.caution {
+  padding: 4px 12px;
+  border-left: 4px solid var(--amber);
+  color: var(--amber-ink);
+}
+
+.outcomes {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
+  margin: 12px 0;
+}
+
+.outcome {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  padding: 10px 12px;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+}
+
+button.outcome {
+  border-color: var(--copper);
+  cursor: pointer;
+}
+
+.outcome b {
+  font-family: var(--heading);
+  font-size: 21px;
+  font-weight: 600;
+  line-height: 1.1;
+}
+
+.read {
+  display: flex;
+  gap: 14px;
+  align-items: end;
+}
+
+.read input {
+  width: 130px;
+  min-height: 56px;
+  padding: 2px 8px;
+  font-family: var(--heading);
+  font-size: 30px;
+  text-align: right;
+}
+
+.acts button,
+.instead button {
+  padding: 0;
+  border: 0;
+  margin-right: 14px;
+  background: none;
+  color: var(--copper);
+  cursor: pointer;
+  font: inherit;
+  text-align: left;
+}
+
+.suspects li {
+  padding: 8px 10px;
+  border: 1px solid var(--rule);
+  margin-bottom: 8px;
+  background: var(--sheet);
+}
+
+.suspects li.first {
+  border-color: var(--copper);
+}
+
+.suspects .line {
+  display: flex;
+  gap: 10px;
+  justify-content: space-between;
+}
+
+.suspects .line b:last-child {
+  white-space: nowrap;
+}
+
+.bar {
+  display: block;
+  height: 4px;
+  margin: 4px 0;
+  background: var(--copper);
+}
+
+.suspects .acts > * {
+  margin-right: 14px;
+}
+
+@media (max-width: 1000px) {
+  .find {
+    display: block;
+    height: auto;
+  }
+
+  .seen,
+  .suspects {
+    border: 0;
+    border-bottom: 1px solid var(--rule);
+  }
+
+  .acts button,
+  .instead button {
+    min-height: 44px;
+  }
+}
+</style>

@@ -1,0 +1,176 @@
+"""Finding faults: what is predicted under a fault is what the bench shows, one cause is found for
+many symptoms, and dealt faults are found in few tests."""
+
+from functools import cache
+from unittest import TestCase
+
+import numpy as np
+
+from circuitry.bench.faults import Fault
+from circuitry.design.model import Terminal
+from circuitry.diagnosis import Finder, Measured, Seen
+from circuitry.diagnosis.predicted import Predicted
+from circuitry.diagnosis.seen import DEAD, DIM, WORKS
+from circuitry.diagnosis.suspects import suspects
+from circuitry.diagnosis.tests import gain, spans
+from circuitry.proving.situation import Probe, Situation
+from tests.core.benches import COUPE, ROADSTER, demo
+from tests.core.dealing import Dealer, Table
+
+
+@cache
+def dealer(name: str = ROADSTER) -> Dealer:
+    return Dealer(demo(name))
+
+
+def situation(title: str) -> Situation:
+    return dealer().situation(title)
+
+
+STOP = "Stop lamps: Brake pedal to pressed"
+SIDE = "Side and tail lamps: Light switch to side"
+DIP = "Dipped beam: Light switch to head"
+FAULTS = (
+    (Fault("open wire", "w49"), DIP),
+    (Fault("bad joint", "w31", ohm=2.0), STOP),
+    (Fault("short to ground", "w30"), STOP),
+    (Fault("short to wire", "w35", "w49"), SIDE),
+    (Fault("stuck relay", "dipped-beam-left-relay"), DIP),
+    (Fault("missing relay", "horn-relay"), "Horn: Horn push to pressed"),
+    (Fault("welded relay", "main-beam-left-relay"), DIP),
+    (Fault("swapped pins", "light-switch", "side/head"), SIDE),
+    (Fault("stuck switch", "dip-switch", "main"), DIP),
+    (Fault("stand-in switch", "brake-switch"), STOP),
+    (Fault("weak battery", "battery"), DIP),
+    (Fault("blown fuse", "f2-side-lamp-left"), SIDE),
+)
+
+
+class PredictedTest(TestCase):
+    """The low-rank changes of the steady network against the bench, which is another network of
+    the car as it is wired, stepped through time."""
+
+    def test_under_each_kind_of_fault_the_bench_shows_the_same(self) -> None:
+        car = dealer()
+        for fault, title in FAULTS:
+            with self.subTest(str(fault)):
+                at = situation(title)
+                table = Table(car, [fault])
+                looks = {row.load: row.word for row in table.look(at)}
+                (number,) = car.predictor.numbers([fault]).tolist()
+                for load, word in looks.items():
+                    likely = Seen(at, load, word).likelihood(
+                        car.predictor, car.predictor.numbers([fault])
+                    )
+                    self.assertGreater(float(likely[0]), 0.2, (load, word))
+                predicted = car.predictor.predict(at, [number])
+                self.assertIn(number, predicted.of)
+                table.put(at)
+                for load in looks:
+                    self.assert_same_volts(table, load, predicted, number)
+
+    def assert_same_volts(self, table: Table, load: str, predicted: Predicted, number: int) -> None:
+        network = table.dealer.predictor.network
+        for name in ("+", "-"):
+            node = network.node[Terminal(load, name)]
+            expected = float(predicted.node_v[predicted.of[number], node])
+            shown = float(
+                table.bench.point.operating.node_v[
+                    table.bench.rig.network.node[Terminal(load, name)]
+                ]
+            )
+            if expected == expected and shown == shown:
+                self.assertAlmostEqual(shown, expected, delta=0.25, msg=f"{load}.{name}")
+
+    def test_what_makes_no_difference_is_not_solved(self) -> None:
+        car = dealer()
+        numbers = car.predictor.numbers([Fault("open wire", "w49")]).tolist()
+        predicted = car.predictor.predict(situation(STOP), numbers)
+        self.assertNotIn(numbers[0], predicted.of)
+
+
+class FinderTest(TestCase):
+    def finder(self) -> Finder:
+        return Finder(dealer().predictor, dealer().situations)
+
+    def seen(self, title: str, **words: str) -> list[Seen]:
+        return [Seen(situation(title), load.replace("_", "-"), at) for load, at in words.items()]
+
+    def test_one_dead_lamp_of_two_is_its_lamp_or_its_wires_not_what_they_share(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
+        ranked = [row.of for row in finder.ranked(4)]
+        self.assertEqual(ranked[0], "dipped-beam-left")
+        self.assertEqual(set(ranked[1:3]), {"w49", "w50"})
+
+    def test_many_loads_amiss_by_one_cause_are_one_cause(self) -> None:
+        """The ground bar at the nose has come off: lamps there glow through each other, the horn is
+        dead, what grounds elsewhere works. Found within four tests."""
+        car = dealer()
+        cause = Fault("open wire", "w196")
+        observed = Table(car, [cause]).walk()
+        words = {row.word for row in observed}
+        self.assertTrue({DEAD, DIM, WORKS} <= words, words)
+        finder = self.finder()
+        finder.observe(*observed)
+        self.assertIn("w196", [row.of for row in finder.ranked(4)])
+        game = car.play([cause])
+        self.assertTrue(game.found)
+        self.assertLessEqual(game.tests, 4)
+
+    def test_a_test_halves_what_is_left_and_its_outcome_moves_the_suspects(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=DEAD))
+        test, bits = finder.best(1)[0]
+        self.assertGreater(bits, 0.3)
+        outcomes = finder.outcomes(test)
+        self.assertGreater(len(outcomes), 1)
+        self.assertAlmostEqual(sum(row.share for row in outcomes), 1.0, places=3)
+        probe = Probe("volts", Terminal("panel", "F3"), Terminal("battery", "-"))
+        finder.observe(Measured(situation(DIP), probe, 0.0), *self.seen(STOP, stop_lamp_left=WORKS))
+        self.assertEqual(finder.ranked(1)[0].of, "f3-dipped-beam-left")
+
+    def test_an_observation_that_is_mistaken_does_not_hide_the_fault(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
+        finder.observe(*self.seen(SIDE, tail_lamp_right=DIM))
+        self.assertIn("dipped-beam-left", [row.of for row in finder.ranked(4)])
+
+    def test_what_is_known_to_be_missing_is_no_suspect(self) -> None:
+        rows = suspects(dealer().build, missing={"dipped-beam-left"})
+        self.assertNotIn("dipped-beam-left", {row.of for row in rows})
+
+    def test_it_was_not_that_and_cannot_get_there(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
+        first = finder.best(1)[0][0]
+        finder.skip(first)
+        self.assertNotEqual(finder.best(1)[0][0].id, first.id)
+        finder.ruled_out("dipped-beam-left")
+        self.assertNotEqual(finder.ranked(1)[0].of, "dipped-beam-left")
+
+
+class GainTest(TestCase):
+    def test_a_test_that_splits_four_in_halves_tells_one_bit(self) -> None:
+        groups, quarter = np.arange(4), np.full(4, 0.25)
+        self.assertAlmostEqual(gain(np.array([0, 0, 1, 1]), groups, quarter), 1.0)
+        self.assertAlmostEqual(gain(np.array([0, 1, 2, 3]), groups, quarter), 2.0)
+        self.assertAlmostEqual(gain(np.zeros(4, dtype=int), groups, quarter), 0.0)
+
+    def test_readings_that_no_meter_tells_apart_are_one_span(self) -> None:
+        volts = np.array([12.1, 0.02, 12.2, 6.0, np.nan, 0.1])
+        self.assertEqual(spans(volts, "volts").tolist(), [3, 1, 3, 2, 0, 1])
+
+
+class DealtTest(TestCase):
+    """A few deals, looked for at the bench; many more in the measures."""
+
+    def test_dealt_faults_are_found_in_few_tests(self) -> None:
+        played = []
+        for name, seeds in ((ROADSTER, ("t1", "t4", "t9")), (COUPE, ("t2", "t5", "t7"))):
+            car = dealer(name)
+            played += [car.play([car.dealt(seed)]) for seed in seeds]
+        seen = [game for game in played if game.seen]
+        self.assertGreater(len(seen), 1)
+        self.assertTrue(all(game.found for game in seen), seen)
+        self.assertLessEqual(sorted(game.tests for game in seen)[len(seen) // 2], 5)
