@@ -22,16 +22,19 @@ from playwright.sync_api import Page, sync_playwright
 from scipy.sparse.linalg import splu
 
 from circuitry.bench.bench import Bench
+from circuitry.bench.faults import Fault
 from circuitry.bench.script import script_from
 from circuitry.catalogue import catalogue
 from circuitry.design.model import STYLES, Build, Runs
 from circuitry.devices import switches_of
 from circuitry.devices.load import rated_current_a
+from circuitry.diagnosis import Finder, Predictor
 from circuitry.document.reading import read, write
 from circuitry.drawing import schematic
 from circuitry.edits import apply_operations
 from circuitry.network import Network
 from circuitry.network.network import TOGETHER
+from circuitry.proving import Today, plan_of
 from circuitry.reach.losses import losses
 from circuitry.reach.paths import Paths, state_of
 from circuitry.reach.truth import truth_table
@@ -47,12 +50,16 @@ from circuitry.stock.proposal import bill
 from circuitry.stock.start import OPTIONS, KindOfCar, start
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
+from tests.core.benches import demo
 from tests.core.cars import ROOT
+from tests.core.dealing import Dealer, Game, Table, caught, one_of_each_kind
 from tests.core.positions import random_states, unsettled, use
 
 LARGE = 400
 POSITIONS = 10_000
 EDITS = 45
+FINDING_S = 150.0
+"""How long faults are dealt in each car."""
 HOUR_S = 3600.0
 BENCH_DO = "/api/builds/1/bench/do"
 
@@ -68,6 +75,8 @@ def main() -> None:
         measure_spoiled()
         measure_circuits()
         measure_drafts()
+        measure_proving()
+        measure_finding()
         measure_time()
         measure_click(server)
         measure_first_screen(server)
@@ -290,6 +299,55 @@ def measure_time() -> None:
         ratio = statistics.median(steps_ms) / statistics.median(bare_ms)
         print(f"  {'a step against bare':26}{ratio:8.1f} ×")
     measure_hour(size_build(demo))
+
+
+DEMOS = ("saltmarsh-roadster", "fernhill-half-ton-van", "quarrel-hill-rally-coupe")
+DEALS = 100
+"""Faults that are dealt and looked for in each demo car."""
+
+
+def measure_proving() -> None:
+    """The plan of each demo car written, and the share of faults that fail some step of it."""
+    for name in DEMOS:
+        sizing = demo(name)
+        plan_of(sizing)
+        sizing.build.derived.pop("networks of proofs")
+        show(f"the plan written, {name}", times_ms(lambda sizing=sizing: plan_of(sizing), 3))
+        dealer = Dealer(sizing)
+        faults = one_of_each_kind(dealer, "measured", 6)
+        share = sum(bool(caught(dealer, fault)) for fault in faults) / len(faults)
+        print(f"  faults that fail some step {100 * share:6.1f} %, of {len(faults)}")
+
+
+def measure_finding() -> None:
+    """Faults dealt at the bench by a seed that no test uses, and looked for; and how long it takes
+    to weigh suspects by ten observations."""
+    for name in DEMOS:
+        dealer = Dealer(demo(name))
+        ends_s = time.perf_counter() + FINDING_S
+        games: list[Game] = []
+        for number in range(DEALS):
+            if time.perf_counter() > ends_s:
+                break
+            games.append(dealer.play([dealer.dealt(f"measured {number}")]))
+        seen = [game for game in games if game.seen]
+        tests = sorted(game.tests for game in seen)
+        found = sum(game.found for game in seen) / max(len(seen), 1)
+        by_hand = sum(game.minutes for game in seen) / max(sum(game.fixed for game in seen), 1.0)
+        print(f"faults dealt in {name}: {len(games)}, of which {len(seen)} can be seen")
+        print(f"  found                     {100 * found:6.1f} %")
+        print(f"  tests, median             {statistics.median(tests):6.0f}")
+        print(f"  tests, 95th of a hundred  {tests[int(0.95 * len(tests)) - 1]:6.0f}")
+        print(f"  minutes against the fixed order {by_hand:6.2f}")
+    dealer = Dealer(demo(DEMOS[0]))
+    observed = Table(dealer, [Fault("open wire", "w196")]).walk()[:10]
+
+    def weigh(predictor: Predictor) -> None:
+        Finder(predictor, dealer.situations).observe(*observed)
+
+    first = [Predictor(dealer.build, Today()) for _ in range(3)]
+    show("weigh suspects by ten observations", times_ms(lambda: weigh(first.pop()), 3))
+    show("the same again", times_ms(lambda: weigh(dealer.predictor), 5))
 
 
 def pass_a_minute(bench: Bench) -> None:

@@ -12,7 +12,7 @@ from circuitry.design.state import State, Supply, position_of
 from circuitry.devices.battery import open_circuit_v
 from circuitry.devices.load import law_of_load, rated_current_a
 from circuitry.network import Network
-from circuitry.network.equations import Join
+from circuitry.network.equations import Element, Join, Operating
 from circuitry.network.network import Change, Settled
 
 FELT_A, FELT_V = 1e-3, 0.02
@@ -41,22 +41,31 @@ class Altered:
         supply = self.supply or state.supply
         return replace(state, switches=switches, lost=state.lost | self.lost, supply=supply)
 
-    def is_felt(self, sound: Settled, build: Build) -> bool:
+    def is_felt(self, sound: Settled, network: Network) -> bool:
         """Whether it can make any difference in a state, by what flows in the sound car."""
         if self.turned or self.lost or self.supply is not None:
             return True
-        state, operating = sound.state, sound.operating
+        state, operating, build = sound.state, sound.operating, network.build
         if any(position_of(build.parts[part], state) != at for part, at in self.switches.items()):
             return True
         change, amps = self.change, operating.element_a
         rows = list(change.opens)
         if rows and np.abs(amps[rows]).max() > FELT_A:
             return True
+        if any(_live(sound.operating, network.elements[row]) for row in rows):
+            return True  # nothing flows, and what lies behind it is dead all the same
         if any(abs(amps[row]) * ohm > FELT_V for row, ohm in change.ohms.items()):
             return True
         if any(bool(sound.moved[number]) != at for number, at in change.sticks.items()):
             return True
         return any(_joins(join, operating.node_v) for join in change.joins)
+
+
+def _live(operating: Operating, element: Element) -> bool:
+    """Whether an element hands on volts."""
+    one, other = (float(operating.node_v[node]) for node in (element.node_a, element.node_b))
+    conducts = element.law is not None or abs(one - other) < FELT_V
+    return conducts and abs(one) > FELT_V and abs(other) > FELT_V
 
 
 def _joins(join: Join, node_v: "np.ndarray[tuple[int], np.dtype[np.float64]]") -> bool:

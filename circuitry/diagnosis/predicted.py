@@ -129,12 +129,12 @@ class Predictor:
 
     def is_felt(self, situation: Situation, number: int) -> bool:
         """Whether a fault makes any difference in a situation."""
-        return self.altered[number].is_felt(self.predict(situation).sound, self.build)
+        return self.altered[number].is_felt(self.predict(situation).sound, self.network)
 
     def _more(self, situation: Situation, kept: Predicted, new: list[int]) -> Predicted:
         """With faults that were not asked for before."""
         sound = kept.sound
-        felt = [number for number in new if self.altered[number].is_felt(sound, self.build)]
+        felt = [number for number in new if self.altered[number].is_felt(sound, self.network)]
         base = self.sound.change(situation)
         state = situation.state(situation.supply or self.sound.supply)
         states = [self.altered[number].state(state, self.build) for number in felt]

@@ -79,7 +79,7 @@ def _faults(
     if kind == "short to wire":
         others = [other for other in others if name in near or other in near]
     if kind == "wrong lamp":
-        others = _unlike(build, name, others)
+        others = unlike(build, name, others)
         share = 1 / max(len(others), 1)
     if kind == "lamps exchanged":
         others = [other for other in others if name in near or other in near]
@@ -89,15 +89,17 @@ def _faults(
         yield Fault(kind, name, other), share
 
 
-def _unlike(build: Build, name: str, lamps: Collection[str]) -> list[str]:
-    """Of lamps that may be fitted in place of another one of each current."""
+def unlike(build: Build, name: str, lamps: Collection[str]) -> list[str]:
+    """Of lamps that may be fitted in place of another one of each current that is not its own."""
     lamp = build.parts[name]
+    own_a = rated_current_a(lamp)
     rows: list[tuple[float, str]] = sorted(
         (rated_current_a(replace(lamp, catalogue=other, figures={})), other) for other in lamps
     )
     found: list[tuple[float, str]] = []
     for amps, other in rows:
-        if not found or amps > CLOSE_AMPS * found[-1][0]:
+        like = own_a / CLOSE_AMPS < amps < own_a * CLOSE_AMPS
+        if not like and (not found or amps > CLOSE_AMPS * found[-1][0]):
             found.append((amps, other))
     return [other for _, other in found]
 

@@ -4,12 +4,15 @@ import random
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from circuitry.bench.bench import Bench
 from circuitry.bench.dealt import HARD, deal
-from circuitry.bench.faults import Fault
+from circuitry.bench.faults import KINDS, Fault, can_have, miswired, others_for
 from circuitry.design.model import Terminal
 from circuitry.diagnosis import Finder, Predictor, Seen, Test
-from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS
+from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS, readings
+from circuitry.diagnosis.suspects import unlike
 from circuitry.diagnosis.tests import (
     AS_IT_SHOULD,
     PROBE_MIN,
@@ -263,3 +266,103 @@ class Table:
         self._at = None
         for situation in [at] if at else []:
             self.put(situation)
+
+
+def caught(dealer: Dealer, fault: Fault) -> str:
+    """The step of the plan that a fault fails, by its title; empty where it passes all: wires and
+    pins by their ohms, rings, fuses and switches by hand, all else by what the network shows."""
+    plan, build = dealer.plan, dealer.build
+    by_hand = {
+        "wrong stud": lambda: f"cold/rings/{build.wires[fault.of].to_terminal.part}",
+        "missing ground": lambda: f"cold/rings/{fault.of}",
+        "missing fuse": lambda: f"power/fuse/{fault.of}",
+        "wrong fuse": lambda: f"power/fuse/{fault.of}",
+        "stuck switch": lambda: f"loom/control/{fault.of}",
+        "stand-in switch": lambda: f"loom/control/{fault.of}",
+        "out of step": lambda: f"works/park/{fault.of}",
+    }
+    if fault.kind in by_hand:
+        name = by_hand[fault.kind]()
+        title = next((step.title for step in plan.steps if step.id == name), "")
+        if title:
+            return title
+    if fault.kind in ("open wire", "bad joint", "swapped pins", "wrong plug", "coil reversed"):
+        return _by_ohms(plan, dealer, fault)
+    (number,) = dealer.predictor.numbers([fault]).tolist()
+    for step in plan.steps:
+        if step.situation is None or step.section not in ("functions", "first power", "parked"):
+            continue
+        if step.id.startswith("works/charging/"):
+            if fault.kind == "dead alternator":
+                return step.title
+            continue
+        if _fails(dealer, step, number):
+            return step.title
+    return ""
+
+
+def _by_ohms(plan: Plan, dealer: Dealer, fault: Fault) -> str:
+    """The continuity step that a wire with more ohms, or with its ends elsewhere, fails."""
+    moved = miswired(dealer.build, [fault]).wires
+    for step in plan.steps:
+        for row in step.readings if step.section == "loom" else ():
+            wire = row.id.removeprefix("ohms/")
+            if wire not in dealer.build.wires:
+                continue
+            ohm = {"open wire": None, "bad joint": (row.band.expected or 0) + 2.0}.get(fault.kind)
+            elsewhere = moved[wire] != dealer.build.wires[wire]
+            if (wire == fault.of or elsewhere) and row.band.verdict(ohm) != "in band":
+                return step.title
+    return ""
+
+
+def _fails(dealer: Dealer, step: Step, number: int) -> bool:
+    """Whether a step is seen or measured otherwise than it should be under a fault."""
+    assert step.situation is not None
+    predictor = dealer.predictor
+    numbers = np.array([number])
+    predicted = predictor.predict(step.situation, [number])
+    at = predicted.of.get(number)
+    if at is None:
+        return False
+    if predicted.parted[at]:
+        return True
+    sound = predictor.sound_percent(predicted)
+    for look in step.looks:
+        if look.load is None:
+            continue
+        load = predictor.load_at[look.load]
+        right, shown = abs(float(sound[load])), abs(float(predicted.percent[at, load]))
+        if (right < OFF_PERCENT) != (shown < OFF_PERCENT) or shown < right / 2:
+            return True
+    for row in step.readings:
+        if row.probe.kind in ("volts", "amps", "draw"):
+            value = float(readings(predictor, step.situation, row.probe, numbers)[0])
+            if row.band.verdict(None if value != value else value) != "in band":
+                return True
+    return False
+
+
+def one_of_each_kind(dealer: Dealer, seed: str, each: int) -> list[Fault]:
+    """Faults of every kind that the car can have, so many of each; not those that change nothing,
+    such as a ground wire that touches ground or a lamp like the right one."""
+    grounded = paths_of(dealer.build).grounded
+    lands = dealer.build.lands
+    at_ground = {
+        wire.id
+        for wire in dealer.build.wires.values()
+        if {lands(wire.from_terminal), lands(wire.to_terminal)} <= set(grounded)
+    }
+    draw = random.Random(seed)
+    found = []
+    for kind in KINDS:
+        things = [name for name, _ in can_have(dealer.build, kind)]
+        for of in draw.sample(things, min(each, len(things))):
+            others = list(others_for(dealer.build, kind, of))
+            if kind == "wrong lamp":
+                others = unlike(dealer.build, of, others)
+            other = draw.choice(others) if others else ""
+            touches = kind in ("short to ground", "short to wire", "chafe")
+            if not (touches and of in at_ground and (not other or other in at_ground)):
+                found.append(Fault(kind, of, other))
+    return found

@@ -15,7 +15,7 @@ from circuitry.diagnosis.suspects import suspects
 from circuitry.diagnosis.tests import gain, spans
 from circuitry.proving.situation import Probe, Situation
 from tests.core.benches import COUPE, ROADSTER, demo
-from tests.core.dealing import Dealer, Table
+from tests.core.dealing import Dealer, Table, caught, one_of_each_kind
 
 
 @cache
@@ -174,3 +174,12 @@ class DealtTest(TestCase):
         self.assertGreater(len(seen), 1)
         self.assertTrue(all(game.found for game in seen), seen)
         self.assertLessEqual(sorted(game.tests for game in seen)[len(seen) // 2], 5)
+
+
+class CaughtTest(TestCase):
+    def test_nearly_every_kind_of_fault_fails_some_step_of_the_plan(self) -> None:
+        for name in (ROADSTER, COUPE):
+            car = dealer(name)
+            faults = one_of_each_kind(car, "caught", 3)
+            missed = [fault for fault in faults if not caught(car, fault)]
+            self.assertLessEqual(len(missed), 0.05 * len(faults), missed)

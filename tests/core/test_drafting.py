@@ -4,10 +4,11 @@ import contextlib
 import random
 from dataclasses import replace
 from functools import cache
+from itertools import product
 from unittest import TestCase
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import STATES, STYLES, Build, Part, Way
+from circuitry.design.model import ENGINE_PLACES, STATES, STYLES, Build, Part, Way
 from circuitry.document.checks import check
 from circuitry.document.reading import hold
 from circuitry.edits import apply_operations
@@ -39,6 +40,26 @@ ASKED = KindOfCar(
 def drafts() -> tuple[tuple[Build, Draft], ...]:
     cars = [start(car) for car in CARS]
     return tuple((car, draft(car)) for car in cars)
+
+
+class EveryCarTest(TestCase):
+    def test_every_body_style_with_every_option_is_wired_whole_and_safe(self) -> None:
+        """No step refused, every load fed by some positions, no finding that stops."""
+        for number, (style, option) in enumerate(product(STYLES, OPTIONS)):
+            shell = SHELLS[number % len(SHELLS)]
+            engine = ENGINE_PLACES[number % len(ENGINE_PLACES)]
+            kind = KindOfCar("Any", style, shell, engine=engine, options=(option,))
+            with self.subTest(style=style, option=option, shell=shell, engine=engine):
+                before = start(kind)
+                drafted = draft(before)
+                self.assertEqual([row.problem for row in drafted.steps if row.problem], [])
+                paths = paths_of(drafted.build)
+                loads = before.parts_of_kind("load")
+                dark = [row.id for row in loads if not paths.to_load(drafted.build.parts[row.id])]
+                self.assertEqual(dark, [])
+                if number % 9 == 0:  # sized, every ninth: the measures size more
+                    stops = [f for f in size_build(drafted.build).findings if f.severity == "stop"]
+                    self.assertEqual([finding.title for finding in stops], [])
 
 
 class DraftTest(TestCase):
