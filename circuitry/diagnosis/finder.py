@@ -32,6 +32,8 @@ Evidence = Callable[[Numbers], Vector]
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
 MOST_WEIGHED = 300
+MOST_SITUATIONS = 12
+"""In which loads are looked at that are amiss, and as many in which they work."""
 LEAST_FELT = 0.02
 ELSEWHERE = 0.05
 """How likely a load is amiss by a fault that is nowhere near it."""
@@ -75,6 +77,7 @@ class Finder:
         self._evidence: list[Evidence] = []
         self._take(suspects(self.build, touched, self._missing))
         self.observed: list[Observation] = []
+        self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
         self._blown: set[str] = set()
         self._looks = list(look_tests(self.build))
@@ -97,14 +100,15 @@ class Finder:
         """Take in what was seen and measured: what is amiss first, for it leaves fewest suspects;
         what does not settle says nothing."""
         amiss = self._concerned(observations)
-        near = set().union(*amiss.values())
+        near = set.intersection(*amiss.values()) if amiss else set()
         known = {suspect.fault for suspect in self.suspects}
         more = suspects(self.build, self._touched, self._missing, near) if near else []
         self._take([suspect for suspect in more if suspect.fault not in known])
         order = self._telling(observations)
         self.observed += order
-        for things in amiss.values():
-            self.weights *= self._touching(things)
+        for load, things in amiss.items():
+            self._elsewhere[load] = self._touching(things)
+            self.weights *= self._elsewhere[load]
         self._evidence += [self._by(row) for row in order]
         self._weigh()
 
@@ -120,7 +124,9 @@ class Finder:
         found: list[Observation] = []
         for amiss in (True, False):
             new = {(r.load, r.word) for r in seen if (r.word != WORKS) is amiss} - known
-            while new:
+            for _ in range(MOST_SITUATIONS):
+                if not new:
+                    break
                 best = max(
                     by_situation,
                     key=lambda at: sum((r.load, r.word) in new for r in by_situation[at]),
@@ -131,13 +137,21 @@ class Finder:
         return [*readings, *found]
 
     def _by(self, row: Observation) -> Evidence:
+        guessed = None
+        if isinstance(row, Seen) and row.word != WORKS:
+            guessed = self._elsewhere.pop(row.load, None)
+
         def likelihood(numbers: Numbers) -> Vector:
             try:
                 if self._tells_nothing(row, numbers):
                     return np.ones(len(numbers))
-                return row.likelihood(self.predictor, self._ids[numbers])
+                found = row.likelihood(self.predictor, self._ids[numbers])
             except UnusableInput:
                 return np.ones(len(numbers))
+            if guessed is not None:  # now it is known, and takes the place of what was guessed
+                before = numbers < len(guessed)
+                found[before] /= guessed[numbers[before]]
+            return found
 
         return likelihood
 

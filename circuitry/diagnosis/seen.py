@@ -20,14 +20,14 @@ WORDS = {
     "sweeps up instead of down": WORKS,
 }
 """What builders say, as what they mean; what is not among these says nothing of one load."""
-MISTAKEN = 0.02
+MISTAKEN = 0.01
 """How often an observation is simply wrong; typical."""
 LIGHTS = (0.02, 0.05, 0.3, 0.5, 0.75)
 """Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
 SAID_OF = {
-    DEAD: (0.95, 0.5, 0.12, 0.01, 0.01, 0.01),
-    DIM: (0.04, 0.45, 0.8, 0.65, 0.3, 0.02),
-    WORKS: (0.01, 0.05, 0.08, 0.34, 0.69, 0.97),
+    DEAD: (0.95, 0.5, 0.12, 0.01, 0.004, 0.002),
+    DIM: (0.004, 0.45, 0.8, 0.65, 0.3, 0.01),
+    WORKS: (0.002, 0.02, 0.08, 0.34, 0.69, 0.97),
 }
 WITHIN_V, WITHIN_SHARE, WITHIN_A, WITHIN_OHM = 0.15, 0.03, 0.1, 0.3
 """How far a reading may be from what is predicted: the meter, warm wires, loads that differ."""
