@@ -120,21 +120,16 @@ def _nets(car: Car) -> dict[Terminal, Terminal]:
 
 
 def _end_to_end(car: Car, wire: Wire) -> Reading:
-    alone = Situation(out=frozenset(car.build.parts) | _others(car, wire))
     return reading(
         f"ohms/{wire.id}",
         wire_said(car.build, wire),
         f"from {end_said(car.build, wire.from_terminal)} "
         f"to {end_said(car.build, wire.to_terminal)}",
-        alone,
-        Probe("ohms", wire.from_terminal, wire.to_terminal),
+        Situation(),
+        Probe("wire", wire.from_terminal, wire.to_terminal, wire.id),
         high="Open: a pin not crimped, not home in its cavity, or in the wrong one.",
         tells="An ohmmeter does not find a joint that is poor only under load.",
     )
-
-
-def _others(car: Car, wire: Wire) -> frozenset[str]:
-    return frozenset(car.build.wires) - {wire.id}
 
 
 def _controls(car: Car) -> Iterator[Step]:

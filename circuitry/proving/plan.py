@@ -77,6 +77,6 @@ def _with_band(build: Build, row: Reading, band: Band) -> Reading:
     if isinstance(row, Asked) and band.expected is None:
         band = replace(band, low=row.open_from)
     if isinstance(row, Asked) and not row.tells and band.low <= 0:
-        own["tells"] = SHORT_PASSES if row.probe.kind == "ohms" else NOTHING_PASSES
+        own["tells"] = SHORT_PASSES if row.probe.unit == "Ω" else NOTHING_PASSES
     red, black = (end and build.lands(end) for end in (row.probe.red, row.probe.black))
     return Reading(**{**own, "band": band, "probe": replace(row.probe, red=red, black=black)})

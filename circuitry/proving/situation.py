@@ -44,7 +44,7 @@ RESOLUTION = {
 }
 SOURCES = ("battery", "second battery")
 
-Kind = Literal["volts", "amps", "draw", "supply", "leak", "ohms", "lamp"]
+Kind = Literal["volts", "amps", "draw", "supply", "leak", "ohms", "wire", "lamp"]
 
 
 @dataclass(frozen=True)
@@ -69,8 +69,8 @@ class Situation:
 class Probe:
     """What is measured: volts between two terminals, amps in a wire by a clamp either way round,
     what the battery gives (``draw``; ``leak`` by a meter in its lead), what a bench supply gives in
-    place of it, ohms between two terminals with every battery off, or volts across the lamp in the
-    battery's negative lead."""
+    place of it, ohms between two terminals with every battery off, or of a loose wire from end to
+    end, or volts across the lamp in the battery's negative lead."""
 
     kind: Kind
     red: Terminal | None = None
@@ -80,7 +80,7 @@ class Probe:
     @property
     def unit(self) -> str:
         """V, A or Ω."""
-        return {"volts": "V", "lamp": "V", "ohms": "Ω"}.get(self.kind, "A")
+        return {"volts": "V", "lamp": "V", "ohms": "Ω", "wire": "Ω"}.get(self.kind, "A")
 
 
 @dataclass(frozen=True)
@@ -135,17 +135,25 @@ class Sound:
             rows = [
                 (situation, probe if by_ohms else None)
                 for situation, probe in asked
-                if (probe.kind == "ohms") is by_ohms
+                if (probe.kind == "ohms") is by_ohms and probe.kind != "wire"
             ]
             unique = list(dict.fromkeys(rows))
             kinds.append(dict(zip(unique, self._settled(unique), strict=True)))
         found: list[Band | UnusableInput] = []
         for situation, probe in asked:
+            if probe.kind == "wire":
+                found.append(self._loose(probe.wire or ""))
+                continue
             by_ohms = probe.kind == "ohms"
             corners = kinds[by_ohms][situation, probe if by_ohms else None]
             refused = next((row for row in corners if isinstance(row, UnusableInput)), None)
             found.append(refused or self._band(probe, situation, corners))
         return found
+
+    def _loose(self, wire: str) -> Band:
+        """Ohms of a wire with both ends off: what the networks have it as."""
+        row = self._wire_number[wire]
+        return _ohms_band([1 / float(network.siemens[row]) for network in _networks(self.build)])
 
     def settled(self, situations: Sequence[Situation]) -> list[Settled | UnusableInput]:
         """Each situation as designed."""

@@ -55,7 +55,7 @@ class PlanTest(TestCase):
     def test_a_reading_that_a_dead_circuit_would_pass_says_so(self) -> None:
         for step in self.plan.steps:
             for row in step.readings:
-                if row.probe.kind != "ohms" and row.band.low <= 0:
+                if row.probe.unit != "Ω" and row.band.low <= 0:
                     self.assertTrue(row.tells, (step.title, row.name))
 
     def test_fuses_go_in_one_at_a_time_each_after_its_feed_the_engine_last(self) -> None:
@@ -114,6 +114,20 @@ class PlanTest(TestCase):
         self.assertLess(right.high or 0.0, 12.35)
         before = next(r.band for r in usual.readings if r.id == "volts/stop-lamp-right")
         self.assertLess((right.high or 0) - right.low, ((before.high or 0) - before.low) / 2)
+
+
+class OhmsTest(TestCase):
+    def test_a_loose_wire_has_the_ohms_of_its_copper_and_its_joints(self) -> None:
+        """16 mm² has 1.16 mΩ/m at 20 °C (ISO 6722-1), each ring or crimp some tenths of a mΩ."""
+        build = demo(ROADSTER).build
+        wire = next(w for w in build.wires.values() if w.size == "16 mm²")
+        ohms = {
+            row.id: row.band.expected or 0.0
+            for step in steps(PlanTest.plan, "loom/ends")
+            for row in step.readings
+        }
+        metres = demo(ROADSTER).wires[wire.id].length_m
+        self.assertAlmostEqual(ohms[f"ohms/{wire.id}"], 0.00116 * metres, delta=0.0012)
 
 
 class BandTest(TestCase):
