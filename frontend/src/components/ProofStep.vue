@@ -426,6 +426,20 @@ select {
   padding: 4px 8px;
 }
 
+@container (max-width: 640px) {
+  .measure {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+
+  .what {
+    grid-column: 1 / -1;
+  }
+
+  .band {
+    text-align: left;
+  }
+}
+
 @media (max-width: 700px) {
   .step {
     padding: 10px 14px 110px;

@@ -192,7 +192,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
       <p v-else-if="found && !found.nothing && !isFetching" class="how">No test tells the suspects left apart any further: mend the likeliest, and try.</p>
       <div v-else-if="found?.nothing" class="empty">
         <h1>What is wrong?</h1>
-        <p>Say at the left what you operate and what you see. Suspects are ranked by how well each explains all of it, and the next test is the one that tells most for the minutes it takes.</p>
+        <p>Say what you operate and what you see. Suspects are ranked by how well each explains all of it, and the next test is the one that tells most for the minutes it takes.</p>
       </div>
     </section>
 

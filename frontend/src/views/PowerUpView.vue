@@ -278,6 +278,12 @@ onBeforeUnmount(() => {
   overflow-y: auto;
 }
 
+@media (min-width: 701px) {
+  .sheet {
+    container-type: inline-size;
+  }
+}
+
 @media (max-width: 1000px) {
   .power-up {
     height: auto;
