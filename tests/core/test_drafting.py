@@ -2,6 +2,7 @@
 
 import contextlib
 import random
+from collections import Counter
 from dataclasses import replace
 from functools import cache
 from itertools import product
@@ -16,6 +17,7 @@ from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of, state_of
 from circuitry.reach.ways import Step
+from circuitry.recipes.protection import ways
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, set_cells
 from circuitry.stock.drafting import Wants, draft
@@ -42,9 +44,13 @@ def drafts() -> tuple[tuple[Build, Draft], ...]:
     return tuple((car, draft(car)) for car in cars)
 
 
+WIRED_RETURN = tuple(shell for shell in SHELLS if shell.startswith("plastic"))
+
+
 class EveryCarTest(TestCase):
     def test_every_body_style_with_every_option_is_wired_whole_and_safe(self) -> None:
-        """No step refused, every load fed by some positions, no finding that stops."""
+        """No step refused, every load fed by some positions, ways to spare, names of their own, no
+        finding that stops and at most two to look at, three where all returns are by wire."""
         for number, (style, option) in enumerate(product(STYLES, OPTIONS)):
             shell = SHELLS[number % len(SHELLS)]
             engine = ENGINE_PLACES[number % len(ENGINE_PLACES)]
@@ -57,9 +63,17 @@ class EveryCarTest(TestCase):
                 loads = before.parts_of_kind("load")
                 dark = [row.id for row in loads if not paths.to_load(drafted.build.parts[row.id])]
                 self.assertEqual(dark, [])
-                if number % 9 == 0:  # sized, every ninth: the measures size more
-                    stops = [f for f in size_build(drafted.build).findings if f.severity == "stop"]
-                    self.assertEqual([finding.title for finding in stops], [])
+                names = [part.name for part in loads]
+                self.assertEqual(len(names), len(set(names)))
+                rows = [row for row in ways(drafted.build) if row.panel == "panel"]
+                self.assertGreater(sum(row.fuse is None for row in rows), 0)
+                if number % 3 == 0:  # sized, every third: the measures size more
+                    findings = size_build(drafted.build).findings
+                    severities = Counter(finding.severity for finding in findings)
+                    told = [finding.title for finding in findings if finding.severity != "note"]
+                    self.assertEqual(severities["stop"], 0, told)
+                    # a body that returns nothing doubles the way of the starter's cable
+                    self.assertLessEqual(severities["look"], 2 + (shell in WIRED_RETURN), told)
 
 
 class DraftTest(TestCase):
