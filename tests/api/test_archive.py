@@ -110,7 +110,7 @@ class ArchiveTest(ApiTest):
                 )
                 self.assertRegex(problem["message"], words)
         self.assertEqual(models.Build.objects.count(), 1)
-        self.assertEqual(models.Photo.objects.count(), 1)
+        self.assertEqual(models.Photo.objects.count(), 2)
 
     def test_deleted_is_out_of_sight_and_comes_back_whole(self) -> None:
         before = self.everything(self.build.pk)
