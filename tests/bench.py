@@ -337,7 +337,7 @@ def measure_finding() -> None:
         print(f"faults dealt in {name}: {len(games)}, of which {len(seen)} can be seen")
         print(f"  found                     {100 * found:6.1f} %")
         print(f"  tests, median             {statistics.median(tests):6.0f}")
-        print(f"  tests, 95th of a hundred  {tests[int(0.95 * len(tests)) - 1]:6.0f}")
+        print(f"  tests, 95th of a hundred  {tests[int(0.95 * (len(tests) - 1))]:6.0f}")
         print(f"  minutes against the fixed order {by_hand:6.2f}")
     dealer = Dealer(demo(DEMOS[0]))
     observed = Table(dealer, [Fault("open wire", "w196")]).walk()[:10]
@@ -345,7 +345,7 @@ def measure_finding() -> None:
     def weigh(predictor: Predictor) -> None:
         Finder(predictor, dealer.situations).observe(*observed)
 
-    first = [Predictor(dealer.build, Today()) for _ in range(3)]
+    first = [Predictor(dealer.build, Today()) for _ in range(4)]
     show("weigh suspects by ten observations", times_ms(lambda: weigh(first.pop()), 3))
     show("the same again", times_ms(lambda: weigh(dealer.predictor), 5))
 
