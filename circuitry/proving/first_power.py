@@ -5,6 +5,8 @@ from dataclasses import replace
 
 from circuitry.design.model import Part, Terminal
 from circuitry.design.state import Supply
+from circuitry.devices.terminals import is_screwed
+from circuitry.network.network import Settled
 from circuitry.proving.car import Car
 from circuitry.proving.draft import drafted, look_at, reading
 from circuitry.proving.situation import Probe, Situation
@@ -15,6 +17,7 @@ from circuitry.proving.words import (
     RINGS_OFF,
     cautions_of,
     end_said,
+    is_starter,
     listed,
     moving,
     place_said,
@@ -24,7 +27,9 @@ from circuitry.proving.words import (
 LAMP_W, LAMP_V, COLD_SHARE = 21.0, 13.5, 0.067
 LAMP_COLD_OHM = LAMP_V**2 / LAMP_W * COLD_SHARE
 """A 21 W lamp that does not light is as cold as the air."""
-SMALL_FUSE_A = 5
+BOLTED = "Battery negative off while a spanner is on its studs; on again when its cover is on."
+SMALL_FUSE_A, SMALL_HOLDS_A = 5, 3.0
+"""What stands in the negative lead at first, and what it holds for as long as one looks."""
 
 
 def first_power(car: Car) -> Iterator[Step]:
@@ -34,9 +39,15 @@ def first_power(car: Car) -> Iterator[Step]:
     yield _lamp(car, nothing)
     yield _negative_on(car, nothing, fuses)
     situations = [_as_fitted(car, fuses, number) for number in range(len(fuses))]
-    alive = _newly(car, fuses, situations)
+    alive, draws_a = _newly(car, fuses, situations)
+    beyond = [number for number, draw_a in enumerate(draws_a) if draw_a > SMALL_HOLDS_A]
+    last = min(beyond, default=len(fuses))
     for number, situation in enumerate(situations):
+        if number == last:
+            yield _small_fuse_out(car, fuses, number)
         yield _fitted(car, fuses, number, situation, alive[number])
+    if last == len(fuses):
+        yield _small_fuse_out(car, fuses, last)
     yield _all_in(car)
 
 
@@ -104,8 +115,7 @@ def _lamp(car: Car, nothing: Situation) -> Step:
 
 
 def _has_starter(car: Car) -> bool:
-    loads = car.build.parts_of_kind("load")
-    return any((load.catalogue or "").startswith("Starter motor") for load in loads)
+    return any(is_starter(load) for load in car.build.parts_of_kind("load"))
 
 
 def _negative_on(car: Car, nothing: Situation, fuses: list[Part]) -> Step:
@@ -146,6 +156,35 @@ def _negative_on(car: Car, nothing: Situation, fuses: list[Part]) -> Step:
     )
 
 
+def _small_fuse_out(car: Car, fuses: list[Part], number: int) -> Step:
+    """The negative lead itself on, before more is drawn than the small fuse holds."""
+    situation = car.situation((), (fuse.id for fuse in fuses[number:]))
+    return drafted(
+        car,
+        id="power/small-fuse-out",
+        section="first power",
+        circuit=None,
+        title="Key off; small fuse out, the negative lead itself on its post",
+        how=f"From here more is drawn than {SMALL_FUSE_A} A holds. All before it stood the test.",
+        place=place_said(car.build, car.battery),
+        cautions=[RINGS_OFF, NEAR_BATTERY, EXTINGUISHER],
+        stays_out=_listed_out(fuses[number:]),
+        readings=[
+            reading(
+                "draw",
+                "Amps from the battery",
+                "clamp round the negative lead",
+                situation,
+                Probe("draw"),
+                high="Something has come alive meanwhile: negative off, and look.",
+            )
+        ],
+        relies_on=[car.battery.id],
+        situation=situation,
+        minutes=2.0,
+    )
+
+
 def _needed(car: Car, fuse: Part) -> tuple[tuple[str, str], ...]:
     """The positions in which a fuse is fed."""
     return tuple((car.paths.positions_to_feed(Terminal(fuse.id, "in")) or {}).items())
@@ -168,6 +207,9 @@ def _fitted(
     serves = listed(dict.fromkeys(build.circuits[c].name for c in circuits), 6)
     operate = car.operate(at)
     cautions = [*cautions_of([*alive, *moving(loads)]), RINGS_OFF]
+    bolted = is_screwed(build, build.lands(Terminal(fuse.id, "out")))
+    if bolted:
+        cautions.insert(0, BOLTED)
     if engine:
         cautions.append("Only once the chassis is proved. Starter's lead off, out of gear.")
     waits = car.waits_for(at) or ((fuse.id,) if fuse.id in car.today.missing else ())
@@ -176,7 +218,9 @@ def _fitted(
         id=f"power/fuse/{fuse.id}",
         section="first power",
         circuit=circuits[0] if circuits else None,
-        title=f"Fit {fuse.name}, {rating}"
+        title=("Negative off; bolt in " if bolted else "Fit ")
+        + f"{fuse.name}, {rating}"
+        + ("; negative on" if bolted else "")
         + (f"; then {', '.join(o.said for o in operate)}" if operate else ""),
         how=f"For {serves}." if serves else "A feed: what hangs on it is still out.",
         place=place_said(build, fuse),
@@ -235,14 +279,22 @@ def _fed_by(car: Car, fuse: Part) -> list[str]:
     return [w.id for w in car.build.wires.values() if at in (w.from_terminal, w.to_terminal)]
 
 
-def _newly(car: Car, fuses: list[Part], situations: list[Situation]) -> list[list[Part]]:
-    """The loads that come alive as each fuse goes in."""
+def _newly(
+    car: Car, fuses: list[Part], situations: list[Situation]
+) -> tuple[list[list[Part]], list[float]]:
+    """The loads that come alive as each fuse goes in, and what the battery then gives, in A."""
     rows = zip(fuses, situations, strict=True)
     without = [replace(row, out=row.out | {fuse.id}) for fuse, row in rows]
-    on = [car.on(row) for row in car.sound.settled([*situations, *without])]
+    settled = car.sound.settled([*situations, *without])
+    on = [car.on(row) for row in settled]
     loads = car.build.parts_of_kind("load")
     pairs = zip(on, on[len(fuses) :], strict=False)
-    return [[load for load in loads if load.id in new - old] for new, old in pairs]
+    newly = [[load for load in loads if load.id in new - old] for new, old in pairs]
+    draws_a = [
+        car.sound.network.battery_a(row) if isinstance(row, Settled) else 0.0
+        for row in settled[: len(fuses)]
+    ]
+    return newly, draws_a
 
 
 def _all_in(car: Car) -> Step:
@@ -256,7 +308,7 @@ def _all_in(car: Car) -> Step:
         section="first power",
         circuit=None,
         title="Every fuse in, key off, every switch at rest",
-        how="Small fuse out of the negative lead, the lead itself on.",
+        how="Doors shut, nothing in the sockets.",
         place=place_said(car.build, car.battery),
         cautions=[RINGS_OFF],
         looks=[

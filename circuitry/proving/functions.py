@@ -11,9 +11,13 @@ from circuitry.proving.facts import short
 from circuitry.proving.situation import Band, Probe
 from circuitry.proving.step import Look, Operation, Reading, Step
 from circuitry.proving.words import (
+    BELTS,
+    EXHAUST,
+    LEAD_OFF,
     RINGS_OFF,
     cautions_of,
     end_said,
+    is_starter,
     listed,
     moving,
     place_said,
@@ -69,6 +73,12 @@ def _tried(car: Car, circuit: str, row: Row, measured: set[str]) -> Step:
     fresh = [load for load in there if load.id not in measured]
     measured |= {load.id for load in fresh}
     name = build.circuits[circuit].name
+    starters = [load for load in loads if is_starter(load)]
+    cautions = list(cautions_of(on))
+    if starters:
+        cautions.append(LEAD_OFF)
+    if dict(row.at).get("engine_rpm", "0") != "0":
+        cautions += [BELTS, EXHAUST]
     return drafted(
         car,
         id=f"works/{circuit}/{short(row.at)}",
@@ -77,7 +87,8 @@ def _tried(car: Car, circuit: str, row: Row, measured: set[str]) -> Step:
         title=f"{name}: {_operated(operate)}",
         how=_how(car, row, on),
         place=place_said(build, on[0]) if on else "",
-        cautions=list(cautions_of(on)),
+        cautions=cautions,
+        stays_out=[f"the heavy lead of {load.name}" for load in starters],
         operate=operate,
         looks=looks,
         readings=tuple(_under_load(car, row, fresh)),
@@ -247,6 +258,7 @@ def _isolators(car: Car) -> Iterator[Step]:
                     high="Something is fed past the isolator.",
                 ),
             ),
+            cautions=(RINGS_OFF,),
             relies_on=(name,),
             waits_for=(name,) if name in car.today.missing else (),
             situation=car.situation(at),
@@ -261,8 +273,7 @@ def _alive(car: Car, at: list[tuple[str, str]]) -> list[Part]:
 
 
 def _starters(car: Car) -> list[Part]:
-    names = ("Starter motor",)
-    return [p for p in car.build.parts_of_kind("load") if (p.catalogue or "").startswith(names)]
+    return [load for load in car.build.parts_of_kind("load") if is_starter(load)]
 
 
 def _cranking(car: Car, rows: list[Row], measured: set[str]) -> Iterator[Step]:
@@ -382,10 +393,7 @@ def _charging(car: Car) -> Iterator[Step]:
             title=f"Engine at {rpm} rpm: charging",
             how="Fuel, oil and coolant in; exhaust led outside; a hand at the isolator.",
             place=place_said(car.build, alternator),
-            cautions=[
-                "Belts and fan turn: no sleeves, no leads near them.",
-                "Never run in a closed garage. " + RINGS_OFF,
-            ],
+            cautions=[BELTS, EXHAUST, RINGS_OFF],
             operate=(
                 Operation(key, "Key", "run"),
                 Operation("engine_rpm", "Engine speed", f"{rpm} rpm"),

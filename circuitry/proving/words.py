@@ -24,6 +24,12 @@ FAN = "The fan may start at any moment. Hands and sleeves clear."
 FUEL = "Look for fuel leaks before and while it runs. No sparks, extinguisher at hand."
 WIPERS = "Wiper arms off their spindles until the motor has parked."
 WINDOW = "Hands and head out of the window: it may move at once."
+LEAD_OFF = (
+    "Starter's heavy lead off and insulated, battery negative off while it comes off: should it "
+    "not refuse, the engine must not turn."
+)
+BELTS = "Belts and fan turn: no sleeves, no leads near them."
+EXHAUST = "Never run it in a closed garage."
 LOUD = "It is loud. Ears covered, nobody in front of it."
 GLOW = "Glow plugs and ignition are hot or high-voltage: hands off while they are live."
 SEEN = {"light": "lights", "sound": "sounds", "speed": "runs", "power": "works"}
@@ -31,6 +37,11 @@ UNSEEN = {"light": "dark", "sound": "silent", "speed": "stands", "power": "off"}
 
 
 MOVES = ("motor", "starter", "solenoid", "two-stage solenoid")
+
+
+def is_starter(load: Part) -> bool:
+    """Whether a load turns the engine."""
+    return catalogue().loads[load.catalogue or ""].kind == "starter"
 
 
 def moving(loads: Iterable[Part]) -> list[Part]:

@@ -85,6 +85,32 @@ class PlanTest(TestCase):
         crank = next(s for s in self.plan.steps if s.id == "works/crank/lead-off")
         self.assertIn("insulate", " ".join(crank.cautions))
 
+    def test_nobody_works_on_a_live_battery_lead(self) -> None:
+        """What is bolted goes in with the negative off, and the lead is off the starter while an
+        interlock of it is tried."""
+        for name in (ROADSTER, VAN, COUPE):
+            plan = plan_of(demo(name))
+            fuses = {step.id.rpartition("/")[2]: step for step in steps(plan, "power/fuse/")}
+            for fuse in demo(name).build.parts_of_kind("fuse"):
+                step = fuses[fuse.id]
+                bolted = (fuse.catalogue or "").startswith("bolt-down")
+                self.assertEqual(step.title.startswith("Negative off; bolt in"), bolted)
+                self.assertEqual("spanner" in step.cautions[0], bolted)
+            starters = [s for s in steps(plan, "works/starter/") if s.how.startswith("Nothing")]
+            self.assertTrue(starters, name)
+            for step in starters:
+                self.assertIn("heavy lead", " ".join(step.stays_out))
+                self.assertIn("the engine must not turn", " ".join(step.cautions))
+
+    def test_the_small_fuse_is_out_before_more_is_drawn_than_it_holds(self) -> None:
+        for name in (ROADSTER, VAN, COUPE):
+            power = steps(plan_of(demo(name)), "power/")
+            out = [step.id for step in power].index("power/small-fuse-out")
+            for number, step in enumerate(power):
+                draws = [row.band.expected or 0.0 for row in step.readings if row.id == "draw"]
+                if number < out:
+                    self.assertLess(max(draws, default=0.0), 3.5, (name, step.title))
+
     def test_what_must_refuse_is_tried_next_to_where_it_works(self) -> None:
         fog = steps(self.plan, "works/rear-fog-lamp/")
         refused = [step for step in fog if step.how.startswith("Nothing")]
