@@ -25,8 +25,8 @@ MISTAKEN = 0.01
 LIGHTS = (0.02, 0.05, 0.3, 0.5, 0.75)
 """Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
 SAID_OF = {
-    DEAD: (0.95, 0.5, 0.12, 0.01, 0.004, 0.002),
-    DIM: (0.004, 0.45, 0.8, 0.65, 0.3, 0.01),
+    DEAD: (0.95, 0.5, 0.12, 0.01, 0.002, 0.0005),
+    DIM: (0.004, 0.45, 0.8, 0.65, 0.3, 0.001),
     WORKS: (0.002, 0.02, 0.08, 0.34, 0.69, 0.97),
 }
 WITHIN_V, WITHIN_SHARE, WITHIN_A, WITHIN_OHM = 0.15, 0.03, 0.1, 0.3
@@ -71,7 +71,7 @@ def _of_word(word: str, percent: Vector, sound: float) -> Vector:
         word = WORKS
     share = np.maximum(percent / sound, 0.0)
     chances = np.array(SAID_OF[word]) / max(SAID_OF[word])
-    found: Vector = np.maximum(chances[np.searchsorted(LIGHTS, share, side="right")], MISTAKEN / 2)
+    found: Vector = chances[np.searchsorted(LIGHTS, share, side="right")]
     return found
 
 
