@@ -265,6 +265,8 @@ class WireChooser:
 
         Which reels of thin wire there are follows from what protection lets pass alone: so another
         limit or a warmer neighbour does not change them, and a looser limit takes no more copper.
+        A branch that loses too much because its terminal takes none of these reels is given any
+        size of the shelf.
         """
         table, facts = self.facts.table, self.facts
         most = np.maximum(facts.most, self.floor)
@@ -274,20 +276,27 @@ class WireChooser:
         there = to_hand if whole_car else []
         few = fewer_reels(self.alone, most, table.area_mm2, table.length_m, there)
         reels = sorted({*few.tolist(), *to_hand})
+        tapers = list(dict.fromkeys(pair for drop in self.drops for pair in drop.tapers))
+        legs = self._legs()
+
+        def fitted(floor: Numbers, losses: Sequence[Loss], reels: Collection[int]) -> Fit:
+            copper = (self.hot_ohm, table.area_mm2, table.length_m)
+            return least_copper(
+                floor, most, *copper, losses, tapers, legs, reels=reels, steps=to_hand
+            )
+
         floor = _from_reels(self.floor, most, reels)
-        tapers = [pair for drop in self.drops for pair in drop.tapers]
-        return least_copper(
-            floor,
-            most,
-            self.hot_ohm,
-            table.area_mm2,
-            table.length_m,
-            self.losses(floor),
-            list(dict.fromkeys(tapers)),
-            self._legs(),
-            reels=reels,
-            steps=to_hand,
-        )
+        fit = fitted(floor, self.losses(floor), reels)
+        losing = self.losing(fit.size)
+        branches = [
+            row.without(drop.shares)
+            for drop, row in zip(self.drops, self.losses(fit.size), strict=True)
+            if drop.load in losing and row.trunk_v <= 0
+        ]
+        if not branches:
+            return fit
+        more = fitted(fit.size, branches, range(facts.choosable))
+        return Fit(more.size, fit.copper_mm2_m + more.copper_mm2_m, max(fit.gap, more.gap))
 
     def _legs(self) -> list[set[int]]:
         """The wires that lead to the loads of one kind in a circuit alone, there and back, whatever

@@ -7,7 +7,7 @@ make every wire thick. Solved exactly by branch and bound (HiGHS, through SciPy)
 """
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise, permutations
 
 import numpy as np
@@ -51,6 +51,16 @@ class Loss:
     load_a: float
     trunk: Collection[int] = ()
     trunk_v: float = 0.0
+
+    def without(self, wires: Collection[int]) -> "Loss":
+        """The same, but these wires stay as they are."""
+        left = [at for at, wire in enumerate(self.wires) if wire not in wires]
+        return replace(
+            self,
+            wires=[self.wires[at] for at in left],
+            amps=[self.amps[at] for at in left],
+            cables=[self.cables[at] for at in left],
+        )
 
 
 @dataclass(frozen=True)
