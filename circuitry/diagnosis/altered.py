@@ -24,7 +24,7 @@ RUNS_AT_V = 12.0
 class Altered:
     """A change of the network, positions that switches are held in, those that are of the other
     kind, what is lost, another battery; and of lamps that are other lamps, their light against
-    that of the right one."""
+    that of the right one. ``blows`` is whether fuses and channels open by themselves."""
 
     change: Change = field(default_factory=Change)
     switches: dict[str, str] = field(default_factory=dict)
@@ -32,6 +32,7 @@ class Altered:
     lost: frozenset[str] = frozenset()
     supply: Supply | None = None
     light: dict[str, float] = field(default_factory=dict)
+    blows: bool = True
 
     def state(self, state: State, build: Build) -> State:
         """A state as the fault has it."""

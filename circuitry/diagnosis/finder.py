@@ -8,7 +8,7 @@ import numpy as np
 
 from circuitry.diagnosis.predicted import Predictor
 from circuitry.diagnosis.seen import WORKS, Observation, Seen
-from circuitry.diagnosis.suspects import Suspect, called, concerned, concerns, suspects
+from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     Outcome,
     Test,
@@ -22,19 +22,17 @@ from circuitry.diagnosis.tests import (
     refit_test,
     rings_shown,
     shows,
+    turns_tests,
 )
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Numbers, Vector
 from circuitry.proving.situation import Situation
 
-Evidence = Callable[[Numbers], Vector]
-"""How likely something that was observed is, under suspects by number."""
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
 MOST_WEIGHED = 300
-MOST_SITUATIONS = 12
+MOST_SITUATIONS = 8
 """In which loads are looked at that are amiss, and as many in which they work."""
-LEAST_FELT = 0.02
 ELSEWHERE = 0.05
 """How likely a load is amiss by a fault that is nowhere near it."""
 ALONE_FROM = 8
@@ -43,6 +41,22 @@ SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
 LEAST_BITS = 0.02
 THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
+
+
+STEP_STATES = 250
+"""How many states are solved together before suspects are weighed anew."""
+POOR = 0.3
+"""Below this it is asked whether a suspect had blown a fuse by then, or had not yet."""
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Something that was observed: how likely it is under suspects by number, the situation in
+    which it was, and what a suspect has to touch to make any difference; None where all may."""
+
+    likelihood: Callable[[Numbers], Vector]
+    situation: Situation | None = None
+    things: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
@@ -80,6 +94,7 @@ class Finder:
         self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
         self._blown: set[str] = set()
+        self._blown_in: dict[int, frozenset[str]] = {}
         self._looks = list(look_tests(self.build))
 
     def _take(self, rows: Sequence[Suspect]) -> None:
@@ -97,19 +112,23 @@ class Finder:
         return some
 
     def observe(self, *observations: Observation) -> None:
-        """Take in what was seen and measured: what is amiss first, for it leaves fewest suspects;
-        what does not settle says nothing."""
+        """Take in what was seen and measured: what is amiss first, for it leaves fewest
+        suspects."""
         amiss = self._concerned(observations)
-        near = set.intersection(*amiss.values()) if amiss else set()
+        near = frozenset.intersection(*amiss.values()) if amiss else frozenset()
         known = {suspect.fault for suspect in self.suspects}
         more = suspects(self.build, self._touched, self._missing, near) if near else []
         self._take([suspect for suspect in more if suspect.fault not in known])
         order = self._telling(observations)
         self.observed += order
+        self._blown_in.clear()
         for load, things in amiss.items():
             self._elsewhere[load] = self._touching(things)
             self.weights *= self._elsewhere[load]
-        self._evidence += [self._by(row) for row in order]
+        together: dict[tuple[Situation, bool], list[Observation]] = {}
+        for row in order:
+            together.setdefault((row.situation, isinstance(row, Seen)), []).append(row)
+        self._evidence += [self._by(rows) for rows in together.values()]
         self._weigh()
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
@@ -136,32 +155,67 @@ class Finder:
                 new -= {(r.load, r.word) for r in rows}
         return [*readings, *found]
 
-    def _by(self, row: Observation) -> Evidence:
-        guessed = None
-        if isinstance(row, Seen) and row.word != WORKS:
-            guessed = self._elsewhere.pop(row.load, None)
+    def _by(self, rows: Sequence[Observation]) -> Evidence:
+        """What was observed in one situation, together: a fuse had blown for all of it, or for
+        none."""
+        situation = rows[0].situation
+        amiss = {row.load for row in rows if isinstance(row, Seen) and row.word != WORKS}
+        guesses = [self._elsewhere.pop(load) for load in amiss if load in self._elsewhere]
+        guessed = np.prod(guesses, axis=0) if guesses else None
+        works = [row.load for row in rows if isinstance(row, Seen) and row.word == WORKS]
+        things = None
+        if len(works) == len(rows):
+            things = frozenset().union(*(self.predictor.concerned(load) for load in works))
+
+        def under(ids: Numbers) -> Vector:
+            each = [row.likelihood(self.predictor, ids) for row in rows]
+            found: Vector = np.prod(each, axis=0)
+            return found
 
         def likelihood(numbers: Numbers) -> Vector:
-            try:
-                if self._tells_nothing(row, numbers):
-                    return np.ones(len(numbers))
-                found = row.likelihood(self.predictor, self._ids[numbers])
-            except UnusableInput:
-                return np.ones(len(numbers))
+            found = self._likeliest(situation, numbers, under)
             if guessed is not None:  # now it is known, and takes the place of what was guessed
                 before = numbers < len(guessed)
                 found[before] /= guessed[numbers[before]]
             return found
 
-        return likelihood
+        return Evidence(likelihood, situation, things)
 
-    def _tells_nothing(self, row: Observation, numbers: Numbers) -> bool:
-        """Whether a load works where next to none of these suspects makes any difference."""
-        if not isinstance(row, Seen) or row.word != WORKS:
-            return False
-        weights = self.weights[numbers]
-        felt = [self.predictor.is_felt(row.situation, n) for n in self._ids[numbers].tolist()]
-        return float(weights[felt].sum()) < LEAST_FELT * float(self.weights.max())
+    def _likeliest(
+        self, situation: Situation, numbers: Numbers, under: Callable[[Numbers], Vector]
+    ) -> Vector:
+        """How likely something is under suspects, with the fuses whole that take their time to
+        blow, or blown already in another situation, where that explains it better."""
+        ids = self._ids[numbers]
+        try:
+            predicted = self.predictor.predict(situation, ids.tolist())
+        except UnusableInput:  # what does not settle says nothing
+            return np.ones(len(numbers))
+        found = under(ids)
+        poor = np.flatnonzero(found < POOR)
+        slow = [at for at in poor.tolist() if int(ids[at]) in predicted.slow]
+        blown = self._blown_by(numbers[poor])
+        before = [at for at in poor.tolist() if blown[int(ids[at])]]
+        others = [(at, self.predictor.held(int(ids[at]))) for at in slow]
+        others += [(at, self.predictor.opened(int(ids[at]), blown[int(ids[at])])) for at in before]
+        self.predictor.ask({situation: [other for _, other in others]})
+        unsettled = self.predictor.predict(situation).unsettled
+        others = [row for row in others if row[1] not in unsettled]
+        if others:
+            instead = under(np.array([other for _, other in others]))
+            np.maximum.at(found, [at for at, _ in others], instead)
+        return found
+
+    def _blown_by(self, numbers: Numbers) -> Mapping[int, frozenset[str]]:
+        """The fuses that each suspect blows in the situations in which something was amiss."""
+        ids = set(self._ids[numbers].tolist())
+        if new := ids - self._blown_in.keys():
+            may = [number for number in new if self.predictor.may_blow(number)]
+            situations = [situation for situation, _ in self.in_play()]
+            self.predictor.ask(dict.fromkeys(situations, may))
+            self._blown_in |= dict.fromkeys(new, frozenset())
+            self._blown_in |= {n: self.predictor.blown(n, situations) for n in may}
+        return self._blown_in
 
     def _weigh(self) -> None:
         """Weigh the suspects that may still be the likeliest by all evidence. What has not been
@@ -172,17 +226,42 @@ class Finder:
             waiting = numbers[self._weighed[numbers] < len(self._evidence)]
             if not len(waiting):
                 break
-            first = int(self._weighed[waiting].min())
-            some = waiting[self._weighed[waiting] == first]
-            self.weights[some] *= self._evidence[first](some)
-            self._weighed[some] += 1
+            for _ in range(1 + STEP_STATES // len(waiting)):
+                self._ask_next(waiting)
+                for first in np.unique(self._weighed[waiting]).tolist():
+                    if first < len(self._evidence):
+                        some = waiting[self._weighed[waiting] == first]
+                        self._weigh_by(self._evidence[first], some)
 
-    def _concerned(self, observations: Sequence[Observation]) -> dict[str, set[str]]:
+    def _ask_next(self, waiting: Numbers) -> None:
+        """Solve together what the next evidence of each suspect asks for."""
+        wanted: dict[Situation, list[int]] = {}
+        for first in np.unique(self._weighed[waiting]).tolist():
+            evidence = self._evidence[first] if first < len(self._evidence) else None
+            if evidence is not None and evidence.situation is not None:
+                some = self._that_matter(evidence, waiting[self._weighed[waiting] == first])
+                wanted.setdefault(evidence.situation, []).extend(self._ids[some].tolist())
+        self.predictor.ask(wanted)
+
+    def _weigh_by(self, evidence: Evidence, some: Numbers) -> None:
+        matter = self._that_matter(evidence, some)
+        if len(matter):
+            self.weights[matter] *= evidence.likelihood(matter)
+        self._weighed[some] += 1
+
+    def _that_matter(self, evidence: Evidence, some: Numbers) -> Numbers:
+        """The suspects that touch what some evidence is of."""
+        if evidence.things is None:
+            return some
+        touch = [n for n in some.tolist() if concerns(self.suspects[n].fault, evidence.things)]
+        return np.array(touch, dtype=int)
+
+    def _concerned(self, observations: Sequence[Observation]) -> dict[str, frozenset[str]]:
         """What can make each load that was seen amiss go wrong."""
         amiss = {r.load for r in observations if isinstance(r, Seen) and r.word != WORKS}
-        return {load: concerned(self.build, self.build.parts[load]) for load in sorted(amiss)}
+        return {load: self.predictor.concerned(load) for load in sorted(amiss)}
 
-    def _touching(self, things: set[str]) -> Vector:
+    def _touching(self, things: Collection[str]) -> Vector:
         """How likely a load is amiss under each suspect, by what can make it so at all: cheap, and
         so weighed for all."""
         each = (concerns(suspect.fault, things) for suspect in self.suspects)
@@ -237,11 +316,12 @@ class Finder:
         names = list(dict.fromkeys(self.suspects[n].of for n in numbers.tolist()))
         at = {name: number for number, name in enumerate(names)}
         groups = np.array([at[self.suspects[n].of] for n in numbers.tolist()])
+        now = self._now(numbers)
         found: list[tuple[float, float, Test]] = []
-        for test in self._candidates(names):
-            if test.id in self._done:
-                continue
-            bits = gain(self._bins(test, numbers), groups, weights)
+        candidates = [test for test in self._candidates(names) if test.id not in self._done]
+        self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
+        for test in candidates:
+            bits = gain(self._bins(test, numbers, now), groups, weights)
             if bits > LEAST_BITS:
                 found.append((bits / (test.minutes + THINKS_MIN), bits, test))
         found.sort(key=lambda row: (-row[0], row[2].id))
@@ -268,37 +348,37 @@ class Finder:
         shorts = sorted(self._blown)
         rows = [*self._looks, *reading_tests(self.build, in_play, shorts)]
         rows += [refit_test(self.build, fuse) for fuse in shorts]
+        rows += [test for fuse in shorts for test in turns_tests(self.build, fuse)]
         rows += [alone_test(self.build, name) for name in names[:ALONE_FROM]]
         return rows
 
-    def _bins(self, test: Test, numbers: Numbers) -> Numbers:
+    def _bins(self, test: Test, numbers: Numbers, now: Numbers) -> Numbers:
         if test.probe is not None:
             try:
-                return reading_bins(self.predictor, test, self._ids[numbers])[1]
+                return reading_bins(self.predictor, test, now)[1]
             except UnusableInput:
                 return np.zeros(len(numbers), dtype=int)
-        words = self._shown(test, numbers)
-        known = {word: number for number, word in enumerate(dict.fromkeys(words))}
-        return np.array([known[word] for word in words])
+        return _numbered(self._shown(test, numbers))
+
+    def _now(self, numbers: Numbers) -> Numbers:
+        """Suspects as they are now: with the fuses out that they have blown."""
+        blown = self._blown_by(numbers)
+        return np.array([self.predictor.opened(n, blown[n]) for n in self._ids[numbers].tolist()])
 
     def _shown(self, test: Test, numbers: Numbers) -> list[str]:
-        return [self.shown(test, int(number)) for number in numbers]
-
-    def shown(self, test: Test, number: int) -> str:
-        """What a look, a thing by itself or a new fuse shows under a suspect."""
-        fault = self.suspects[number].fault
-        return rings_shown(test, self.build, fault) or shows(test, fault, self.parted(number))
-
-    def parted(self, number: int) -> frozenset[str]:
-        """The fuses that a suspect has blown in what has been tried so far."""
-        found: set[str] = set()
-        for situation in {row.situation for row in self.observed}:
-            identity = int(self._ids[number])
-            predicted = self.predictor.predict(situation, [identity])
-            at = predicted.of.get(identity)
-            if at is not None:
-                found |= predicted.parted[at]
-        return frozenset(found)
+        """What a look, a thing by itself or a new fuse shows under suspects."""
+        fused = test.kind in ("refit", "turns") or any(
+            self.build.parts[name].kind == "fuse"
+            for name in test.things
+            if name in self.build.parts
+        )
+        blown = self._blown_by(numbers) if fused and test.kind != "alone" else {}
+        found = []
+        for number in numbers.tolist():
+            fault = self.suspects[number].fault
+            parted = blown.get(int(self._ids[number]), frozenset())
+            found.append(rings_shown(test, self.build, fault) or shows(test, fault, parted))
+        return found
 
     def outcomes(self, test: Test) -> list[Outcome]:
         """The ways that a test can come out, the likeliest first, and what each would mean."""
@@ -306,11 +386,11 @@ class Finder:
         weights = self.weights[numbers] / self.weights[numbers].sum()
         values: Vector | None = None
         if test.probe is not None:
-            values, bins = reading_bins(self.predictor, test, self._ids[numbers])
+            values, bins = reading_bins(self.predictor, test, self._now(numbers))
             words = [""] * len(numbers)
         else:
             words = self._shown(test, numbers)
-            bins = self._bins(test, numbers)
+            bins = _numbered(words)
         found = []
         for number in np.unique(bins).tolist():
             rows = np.flatnonzero(bins == number)
@@ -335,16 +415,18 @@ class Finder:
 
     def read(self, test: Test, value: float | None) -> None:
         """A test came out with this reading."""
-        self._evidence.append(
-            lambda numbers: likelihood_of_reading(self.predictor, test, value, self._ids[numbers])
-        )
-        self._weigh()
+        situation = test.situation
+        assert situation is not None
+
+        def under(ids: Numbers) -> Vector:
+            return likelihood_of_reading(self.predictor, test, value, ids)
+
+        self._take_in(Evidence(lambda some: self._likeliest(situation, some, under), situation))
         self._done.add(test.id)
 
     def looked(self, test: Test, word: str) -> None:
         """A look, a thing by itself or a new fuse showed this."""
-        self._evidence.append(lambda numbers: likelihood_of_word(self._shown(test, numbers), word))
-        self._weigh()
+        self._take_in(Evidence(lambda some: likelihood_of_word(self._shown(test, some), word)))
         self._done.add(test.id)
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
@@ -355,9 +437,17 @@ class Finder:
 
     def ruled_out(self, of: str) -> None:
         """It was not that part or wire after all."""
-        self._evidence.append(
-            lambda numbers: np.array(
-                [1e-6 if self.suspects[n].of == of else 1.0 for n in numbers.tolist()]
-            )
-        )
+
+        def likelihood(numbers: Numbers) -> Vector:
+            return np.array([1e-6 if self.suspects[n].of == of else 1.0 for n in numbers.tolist()])
+
+        self._take_in(Evidence(likelihood))
+
+    def _take_in(self, evidence: Evidence) -> None:
+        self._evidence.append(evidence)
         self._weigh()
+
+
+def _numbered(words: Sequence[str]) -> Numbers:
+    known = {word: number for number, word in enumerate(dict.fromkeys(words))}
+    return np.array([known[word] for word in words])

@@ -1,15 +1,17 @@
 """What the car would show in a situation under each suspect, solved together."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from threading import Lock
 
 import numpy as np
 
 from circuitry.bench.faults import Fault
 from circuitry.design.model import Build, Terminal
+from circuitry.design.state import State
 from circuitry.devices.electronics import on
 from circuitry.diagnosis.altered import RUNS_AT_V, Altered, altered
+from circuitry.diagnosis.suspects import concerned
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Matrix, Numbers, Vector
 from circuitry.network.network import Change, Settled
@@ -23,6 +25,8 @@ SAME_AS = {
 """What differs to the eye alone, or only while it touches."""
 BLOWS_AT = 1.5
 """Times its rating: what a fuse bears for no more than some seconds."""
+FUSE_AT_ONCE, CHANNEL_AT_ONCE = 2.0, 6.0
+"""Times what each begins to open at, from which it does so before anybody has looked."""
 ROUNDS = 3
 
 
@@ -30,8 +34,9 @@ ROUNDS = 3
 class Predicted:
     """What a situation shows: in the sound car, and under each of the ``asked`` faults that makes a
     difference there: where it stands by its number, volts by node, amps by element, light by load
-    in the order of the network, and the fuses and channels that have opened. One that does not
-    settle shows what the sound car does."""
+    in the order of the network, and the fuses and channels that have opened; ``slow`` are those
+    under which something takes its time to open. One that does not settle shows what the sound car
+    does, and is among the ``unsettled``."""
 
     sound: Settled
     asked: frozenset[int]
@@ -40,6 +45,8 @@ class Predicted:
     element_a: Matrix
     percent: Matrix
     parted: list[frozenset[str]]
+    slow: frozenset[int]
+    unsettled: frozenset[int]
 
     def volts(self, node: int, numbers: Numbers) -> Vector:
         """Volts of a node under these suspects; NaN where it floats."""
@@ -61,6 +68,21 @@ class Predicted:
         return np.array([self.of.get(int(number), -1) for number in numbers], dtype=int)
 
 
+@dataclass
+class _Row:
+    """A fault in a situation that is being solved: what it has found, and what has opened."""
+
+    situation: Situation
+    number: int
+    sound: Settled
+    state: State
+    change: Change
+    altered: Altered
+    found: Settled | UnusableInput | None = None
+    parted: set[str] = field(default_factory=set)
+    slow: bool = False
+
+
 class Predictor:
     """A build and what it would show under any fault; faults are known by number, and what was
     solved is kept for all that ask."""
@@ -75,8 +97,10 @@ class Predictor:
         """Held by whoever asks, where several may."""
         self.altered: list[Altered] = []
         self._number: dict[Fault, int] = {}
-        self._kept: dict[Situation, Predicted] = {}
-        self._guard_rows, self._guard_a, self._guards = self._guarded()
+        self._variants: dict[tuple[int, frozenset[str]], int] = {}
+        self._kept: dict[Situation, Predicted | UnusableInput] = {}
+        self._concerned: dict[str, frozenset[str]] = {}
+        self._guard_rows, self._guard_a, self._at_once, self._guards = self._guarded()
 
     def numbers(self, faults: Iterable[Fault]) -> Numbers:
         """The numbers by which these faults are known; those that show the same share one."""
@@ -89,11 +113,50 @@ class Predictor:
             found.append(self._number[same])
         return np.array(found, dtype=int)
 
-    def _guarded(self) -> tuple[Numbers, Vector, list[str]]:
-        """The elements that open by themselves, at how many amps, and whose they are."""
-        rows: list[int] = []
-        limits: list[float] = []
-        owners: list[str] = []
+    def held(self, number: int) -> int:
+        """The number of a fault while nothing has opened by itself yet."""
+        return self._variant(number, frozenset())
+
+    def opened(self, number: int, fuses: frozenset[str]) -> int:
+        """The number of a fault that has blown these fuses before."""
+        return self._variant(number, fuses) if fuses else number
+
+    def may_blow(self, number: int) -> bool:
+        """Whether a fault can make anything take more than it should."""
+        row = self.altered[number]
+        return row.blows and bool(row.change.joins or row.change.sticks or row.light)
+
+    def blown(self, number: int, situations: Iterable[Situation]) -> frozenset[str]:
+        """The fuses that a fault blows in situations in which it was asked for; a channel comes on
+        again by itself."""
+        found: set[str] = set()
+        for situation in situations:
+            kept = self._kept[situation]
+            at = kept.of.get(number) if isinstance(kept, Predicted) else None
+            if at is not None and isinstance(kept, Predicted):
+                found |= kept.parted[at]
+        return frozenset(name for name in found if self.build.parts[name].kind == "fuse")
+
+    def concerned(self, load: str) -> frozenset[str]:
+        """The parts and wires that can make a load go wrong."""
+        if load not in self._concerned:
+            self._concerned[load] = frozenset(concerned(self.build, self.build.parts[load]))
+        return self._concerned[load]
+
+    def _variant(self, number: int, fuses: frozenset[str]) -> int:
+        if (number, fuses) not in self._variants:
+            self._variants[number, fuses] = len(self.altered)
+            row = self.altered[number]
+            rows = (self.network.rows_of[fuse] for fuse in sorted(fuses))
+            opens = {at for some in rows for at in some}
+            change = _both(row.change, Change(opens, {}, {}, []))
+            self.altered.append(replace(row, change=change, blows=bool(fuses)))
+        return self._variants[number, fuses]
+
+    def _guarded(self) -> tuple[Numbers, Vector, Vector, list[str]]:
+        """The elements that open by themselves, from how many amps, times how much they do so at
+        once, and whose they are."""
+        found: list[tuple[int, float, float, str]] = []
         ratings = {p.id: p.number("rating_a", 0) for p in self.build.parts_of_kind("fuse")}
         channels = {
             (part.id, on(way.name)): way.limit_a
@@ -103,89 +166,119 @@ class Predictor:
         }
         for row, element in enumerate(self.network.elements):
             channel = channels.get((element.owner, element.position or ""))
-            limit = ratings.get(element.owner) if element.kind == "fuse" else channel
-            if limit:
-                rows.append(row)
-                limits.append(BLOWS_AT * limit if element.kind == "fuse" else limit)
-                owners.append(element.owner)
-        return np.array(rows, dtype=int), np.array(limits), owners
+            if element.kind == "fuse" and ratings.get(element.owner):
+                limit_a = BLOWS_AT * ratings[element.owner]
+                found.append((row, limit_a, FUSE_AT_ONCE, element.owner))
+            elif channel:
+                found.append((row, channel, CHANNEL_AT_ONCE, element.owner))
+        rows = np.array([row for row, *_ in found], dtype=int)
+        limits, at_once = (np.array([row[at] for row in found]) for at in (1, 2))
+        return rows, limits, at_once, [owner for *_, owner in found]
 
     def predict(self, situation: Situation, numbers: Iterable[int] = ()) -> Predicted:
-        """What a situation shows under these faults, beside those that were asked for before."""
-        kept = self._kept.get(situation)
-        if kept is None:
-            (sound,) = self.sound.settled([situation])
-            if isinstance(sound, UnusableInput):
-                raise sound
-            nothing = np.zeros((0, len(sound.operating.node_v)))
-            none = np.zeros((0, len(sound.operating.element_a)))
-            percent = self._percent(nothing, none)
-            kept = Predicted(sound, frozenset(), {}, nothing, none, percent, [])
-            self._kept[situation] = kept
-        new = {int(number) for number in numbers} - kept.asked
-        if new:
-            kept = self._kept[situation] = self._more(situation, kept, sorted(new))
+        """What a situation shows under these faults, beside those that were asked for before;
+        raises UnusableInput where the sound car does not settle in it."""
+        self.ask({situation: numbers})
+        kept = self._kept[situation]
+        if isinstance(kept, UnusableInput):
+            raise kept
         return kept
+
+    def ask(self, wanted: Mapping[Situation, Iterable[int]]) -> None:
+        """Solve what each of these situations shows under these faults, all together."""
+        self._begin([situation for situation in wanted if situation not in self._kept])
+        rows: list[_Row] = []
+        for situation, numbers in wanted.items():
+            kept = self._kept[situation]
+            if isinstance(kept, UnusableInput):
+                continue
+            new = set(numbers) - kept.asked
+            if not new:
+                continue
+            self._kept[situation] = replace(kept, asked=kept.asked | new)
+            base = self.sound.change(situation)
+            state = situation.state(situation.supply or self.sound.supply)
+            for number in sorted(new):
+                altered = self.altered[number]
+                if altered.is_felt(kept.sound, self.network):
+                    change = _both(base, altered.change)
+                    at = altered.state(state, self.build)
+                    rows.append(_Row(situation, number, kept.sound, at, change, altered))
+        self._solve(rows)
+        by_situation: dict[Situation, list[_Row]] = {}
+        for row in rows:
+            by_situation.setdefault(row.situation, []).append(row)
+        for situation, some in by_situation.items():
+            self._keep(situation, some)
+
+    def _begin(self, fresh: Collection[Situation]) -> None:
+        for situation, sound in zip(fresh, self.sound.settled(list(fresh)), strict=True):
+            if isinstance(sound, UnusableInput):
+                self._kept[situation] = sound
+                continue
+            node_v = np.zeros((0, len(sound.operating.node_v)))
+            element_a = np.zeros((0, len(sound.operating.element_a)))
+            percent = self._percent(node_v, element_a)
+            self._kept[situation] = Predicted(
+                sound, frozenset(), {}, node_v, element_a, percent, [], frozenset(), frozenset()
+            )
 
     def is_felt(self, situation: Situation, number: int) -> bool:
         """Whether a fault makes any difference in a situation."""
         return self.altered[number].is_felt(self.predict(situation).sound, self.network)
 
-    def _more(self, situation: Situation, kept: Predicted, new: list[int]) -> Predicted:
-        """With faults that were not asked for before."""
-        sound = kept.sound
-        felt = [number for number in new if self.altered[number].is_felt(sound, self.network)]
-        base = self.sound.change(situation)
-        state = situation.state(situation.supply or self.sound.supply)
-        states = [self.altered[number].state(state, self.build) for number in felt]
-        changes = [_both(base, self.altered[number].change) for number in felt]
-        parted: list[set[str]] = [set() for _ in felt]
-        found: list[Settled | UnusableInput] = [sound] * len(felt)
-        waiting = list(range(len(felt)))
+    def _solve(self, rows: Sequence[_Row]) -> None:
+        waiting = list(rows)
         for _ in range(ROUNDS):
+            if not waiting:
+                break
             solved = self.network.try_many(
-                [states[at] for at in waiting],
-                near=[sound] * len(waiting),
-                changes=[changes[at] for at in waiting],
+                [row.state for row in waiting],
+                near=[row.sound for row in waiting],
+                changes=[row.change for row in waiting],
                 going_on=True,
             )
             again = []
-            for at, row in zip(waiting, solved, strict=True):
-                found[at] = row
-                if isinstance(row, Settled) and self._blows(row, changes[at], parted[at]):
-                    again.append(at)
+            for row, found in zip(waiting, solved, strict=True):
+                row.found = found
+                if isinstance(found, Settled) and row.altered.blows and self._blows(row, found):
+                    again.append(row)
             waiting = again
-            if not waiting:
-                break
-        rows = [row.operating if isinstance(row, Settled) else sound.operating for row in found]
-        shape = (0, kept.node_v.shape[1]), (0, kept.element_a.shape[1])
-        node_v = np.array([row.node_v for row in rows]) if rows else np.zeros(shape[0])
-        element_a = np.array([row.element_a for row in rows]) if rows else np.zeros(shape[1])
-        at = len(kept.of)
+
+    def _keep(self, situation: Situation, rows: Sequence[_Row]) -> None:
+        kept = self._kept[situation]
+        assert isinstance(kept, Predicted)
+        settled = [row.found if isinstance(row.found, Settled) else kept.sound for row in rows]
+        node_v = np.array([row.operating.node_v for row in settled])
+        element_a = np.array([row.operating.element_a for row in settled])
         percent = self._percent(node_v, element_a)
-        for place, number in enumerate(felt):
-            for load, light in self.altered[number].light.items():
+        for place, row in enumerate(rows):
+            for load, light in row.altered.light.items():
                 percent[place, self.load_at[load]] = self._of_other_lamp(load, node_v[place], light)
-        return Predicted(
-            sound,
-            kept.asked | set(new),
-            kept.of | {number: at + row for row, number in enumerate(felt)},
-            np.concatenate([kept.node_v, node_v]),
-            np.concatenate([kept.element_a, element_a]),
-            np.concatenate([kept.percent, percent]),
-            [*kept.parted, *(frozenset(row) for row in parted)],
+        at = len(kept.of)
+        self._kept[situation] = replace(
+            kept,
+            of=kept.of | {row.number: at + place for place, row in enumerate(rows)},
+            node_v=np.concatenate([kept.node_v, node_v]),
+            element_a=np.concatenate([kept.element_a, element_a]),
+            percent=np.concatenate([kept.percent, percent]),
+            parted=[*kept.parted, *(frozenset(row.parted) for row in rows)],
+            slow=kept.slow | {row.number for row in rows if row.slow},
+            unsettled=kept.unsettled
+            | {row.number for row in rows if not isinstance(row.found, Settled)},
         )
 
-    def _blows(self, row: Settled, change: Change, parted: set[str]) -> bool:
+    def _blows(self, row: _Row, settled: Settled) -> bool:
         """Open what opens by itself: of all that would, what is furthest beyond its limit."""
         if not len(self._guard_rows):
             return False
-        beyond = np.abs(row.operating.element_a[self._guard_rows]) / self._guard_a
+        beyond = np.abs(settled.operating.element_a[self._guard_rows]) / self._guard_a
         worst = int(beyond.argmax())
         if beyond[worst] <= 1:
             return False
-        change.opens.add(int(self._guard_rows[worst]))
-        parted.add(self._guards[worst])
+        row.change.opens.add(int(self._guard_rows[worst]))
+        row.parted.add(self._guards[worst])
+        row.slow |= bool(beyond[worst] < self._at_once[worst])
         return True
 
     def _of_other_lamp(self, load: str, node_v: Vector, light: float) -> float:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from circuitry.bench.dealt import LIKELY
 from circuitry.bench.faults import KINDS, Fault, can_have, others_for, said
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices.electronics import logic_of, supply_of
 from circuitry.devices.load import rated_current_a
 from circuitry.reach.paths import paths_of
 
@@ -124,9 +125,8 @@ def concerned(build: Build, load: Part) -> set[str]:
     if load.circuit is not None:
         found |= {part.id for part in build.parts.values() if part.circuit == load.circuit}
         found |= {wire.id for wire in build.wires.values() if wire.circuit == load.circuit}
-    for wire in build.wires.values():
-        if levers & {wire.from_terminal.part, wire.to_terminal.part}:
-            found.add(wire.id)
+    for name in levers & build.parts.keys():
+        found |= _on_way(build, build.parts[name])
     for name in list(found):
         if name in build.parts and build.parts[name].kind == "fuse":
             found |= {step.owner for step in paths.behind(Terminal(name, "out"))}
@@ -146,11 +146,24 @@ def _on_way(build: Build, part: Part) -> set[str]:
     if part.kind == "relay":
         ways = paths.ways(Terminal(part.id, "86"), Terminal(part.id, "85"), COIL_VISITS).each
         return found | {step.owner for way in ways[:1] for step in way.steps}
-    ends = [part.id]
-    wires = [
-        w for w in build.wires.values() if {w.from_terminal.part, w.to_terminal.part} & set(ends)
-    ]
-    return found | {wire.id for wire in wires}
+    ends = {
+        end
+        for wire in build.wires.values()
+        for end in (wire.from_terminal, wire.to_terminal)
+        if end.part == part.id
+    }
+    found |= {
+        wire.id for wire in build.wires.values() if ends & {wire.from_terminal, wire.to_terminal}
+    }
+    if part.kind in ELECTRONIC:
+        feeds = {feed for feed in (supply_of(part), logic_of(part)) if feed}
+        ends = {Terminal(part.id, name) for name, _ in feeds}
+    for end in ends:
+        at = paths.lands(end)
+        while (step := paths.feeding.get(at)) is not None:
+            found.add(step.owner)
+            at = step.from_terminal
+    return found
 
 
 def concerns(fault: Fault, things: Collection[str]) -> bool:

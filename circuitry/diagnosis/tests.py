@@ -1,19 +1,22 @@
 """Tests that tell suspects apart: where to put the probes, what to look at, what to take by itself;
 what each outcome would mean, and how long each takes."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import networkx as nx
 import numpy as np
 
 from circuitry.bench.faults import Fault
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.diagnosis.predicted import Predictor
 from circuitry.diagnosis.seen import MISTAKEN, near, readings, within_of
+from circuitry.diagnosis.suspects import concerns
 from circuitry.network.equations import Numbers, Vector
 from circuitry.proving.facts import short
 from circuitry.proving.situation import Probe, Situation
 from circuitry.proving.words import end_said, listed, wire_said
+from circuitry.reach.paths import paths_of
 
 REACH_MIN = {
     "engine bay hot": 1.0,
@@ -27,10 +30,13 @@ REACH_MIN = {
 """Minutes to get a probe, or an eye, to something in a zone; typical."""
 AT_HAND = ("panel", "battery", "stud", "bus bar", "module", "ground point")
 AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
-SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN = 0.3, 0.3, 0.1, 3.0
+SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN, TAKE_OFF_MIN = 0.3, 0.3, 0.1, 3.0, 0.5
 LAMP_OHM = 8.7
 """A lamp of 21 W in place of a fuse, lit."""
 AS_IT_SHOULD = "as it should be"
+STAYS_DARK, STAYS_LIT = "the lamp stays dark", "none of them puts it out"
+WAYS_THERE = 3
+"""So many ways from a point are worth taking off by turns."""
 VISIBLE = {
     "blown fuse": "blown",
     "missing fuse": "missing",
@@ -70,8 +76,9 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Test:
-    """A test: its kind (volts, look, alone or refit), what to do in a line, where, the minutes that
-    it takes, the situation and probe of a reading, and the things that are looked at."""
+    """A test: its kind (volts, look, alone, refit or turns), what to do in a line, where, the
+    minutes that it takes, the situation and probe of a reading, and the things that are looked at;
+    ``behind`` is what hangs on each of them where they are taken off by turns."""
 
     id: str
     kind: str
@@ -83,6 +90,7 @@ class Test:
     situation: Situation | None
     probe: Probe | None
     things: tuple[str, ...]
+    behind: tuple[frozenset[str], ...] = ()
 
 
 def minutes_to(build: Build, part: Part) -> float:
@@ -132,19 +140,22 @@ def _by_lamp(
 ) -> Iterator[Test]:
     """A lamp in place of a fuse that blows: it lights while the short is joined to it."""
     ends = Terminal(fuse.id, "in"), Terminal(fuse.id, "out")
+    owners = {step.owner for step in paths_of(build).behind(ends[1])}
+    unplugged = build.parts_of_kind("switch", "relay", "connector", "load")
+    behind = [part for part in unplugged if part.id in owners]
     for situation, said in situations:
         known = short(situation)
-        for part in (None, *build.parts_of_kind("switch", "relay", "connector", "load")):
+        for part in (None, *behind):
             out = situation.out | {fuse.id} | ({part.id} if part else set())
             lamp = Situation(
                 situation.key, situation.at, situation.supply, out, ((*ends, LAMP_OHM),)
             )
-            unplugged = f", {part.name} unplugged" if part else ""
+            without = f", {part.name} unplugged" if part else ""
             place = build.places[(part or fuse).place].name
             yield Test(
                 f"lamp/{fuse.id}/{part.id if part else ''}/{known}",
                 "volts",
-                f"A 21 W lamp in place of {fuse.name}{unplugged}: volts across it",
+                f"A 21 W lamp in place of {fuse.name}{without}: volts across it",
                 f"{said}. Bright: the short is still joined to it.",
                 place,
                 (minutes_to(build, part) if part else AT_HAND_MIN) + PROBE_MIN + SET_UP_MIN,
@@ -243,6 +254,48 @@ def refit_test(build: Build, fuse: str) -> Test:
     )
 
 
+def turns_tests(build: Build, fuse: str) -> Iterator[Test]:
+    """With a lamp in place of a fuse that blows: wherever it leads to three ways or more, they are
+    taken off one after another until the lamp goes out."""
+    steps = paths_of(build).behind(Terminal(fuse, "out"))
+    graph: nx.Graph[Terminal] = nx.Graph()
+    for step in steps:
+        graph.add_edge(step.from_terminal, step.to_terminal)
+        edge = graph.edges[step.from_terminal, step.to_terminal]
+        edge["owners"] = edge.get("owners", frozenset()) | {step.owner}
+    start = build.lands(Terminal(fuse, "out"))
+    for at in [at for at in graph if at != start and graph.degree(at) > WAYS_THERE]:
+        rest = graph.subgraph(set(graph) - {at})
+        ways: dict[str, frozenset[str]] = {}
+        for far, row in graph[at].items():
+            taken_off = [owner for owner in row["owners"] if owner in build.wires]
+            beyond = nx.node_connected_component(rest, far)
+            if taken_off and start not in beyond:
+                known = [graph.edges[edge]["owners"] for edge in graph.edges(beyond)]
+                ways[taken_off[0]] = row["owners"].union(*known)
+        if len(ways) >= WAYS_THERE:
+            yield _by_turns(build, build.parts[fuse], at, ways)
+
+
+def _by_turns(build: Build, fuse: Part, at: Terminal, ways: Mapping[str, frozenset[str]]) -> Test:
+    part = build.parts[at.part]
+    return Test(
+        f"turns/{fuse.id}/{at}",
+        "turns",
+        f"A 21 W lamp in place of {fuse.name}: take the {len(ways)} wires off {end_said(build, at)} "
+        "one after another",
+        "Everything as it was when it blew. Which one puts the lamp out? Put each back before the "
+        "next.",
+        build.places[part.place].name,
+        minutes_to(build, part) + SET_UP_MIN + TAKE_OFF_MIN * len(ways),
+        ("The lamp gets hot, and what you take off is live through it.",),
+        None,
+        None,
+        tuple(ways),
+        tuple(ways.values()),
+    )
+
+
 def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
     """What a look, a thing by itself or a new fuse shows under a fault; ``parted`` are the fuses
     that it has blown."""
@@ -250,6 +303,12 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
     if test.kind == "refit":
         blows = test.things[0] in parted
         return "blows again" if blows else "holds"
+    if test.kind == "turns":
+        if test.id.split("/")[1] not in parted:
+            return STAYS_DARK
+        each = zip(test.things, test.behind, strict=True)
+        out = (thing for thing, behind in each if concerns(fault, behind))
+        return next((f"{thing} puts it out" for thing in out), STAYS_LIT)
     if test.kind == "alone":
         if of in test.things or (fault.kind == "short to wire" and fault.other in test.things):
             return BY_ITSELF.get(fault.kind, fault.kind)

@@ -47,7 +47,7 @@ OFF_PERCENT = 2.0
 """Of rated light, speed or power: what nobody sees."""
 CARRIES = ("wire", "fuse", "contact", "output")
 MOST_MOVES, MOST_GOING_ON = 60, 8
-TOGETHER = 64
+TOGETHER = 128
 """States that are solved at once: enough to save time, few enough to stay in the cache."""
 
 THROUGH_PARTS = (

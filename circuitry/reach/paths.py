@@ -4,7 +4,9 @@ Each question is asked of the graph of a build once; its answer is kept for all 
 joined up alike.
 """
 
+from collections import deque
 from collections.abc import Collection, Hashable, Mapping
+from functools import cached_property
 from threading import Lock
 
 from circuitry.design.logic import VALUES
@@ -151,6 +153,21 @@ class Paths:
     def grounded(self) -> Collection[Terminal]:
         """The terminals that are joined to battery negative in every position."""
         return self.graph.joined(self.minus)
+
+    @cached_property
+    def feeding(self) -> Mapping[Terminal, Step]:
+        """The step by which current comes to each terminal on the way of fewest steps from battery
+        positive, in any position."""
+        grounded = self.graph.joined(self.minus)
+        found: dict[Terminal, Step] = {}
+        waiting = deque([self.plus])
+        while waiting:
+            for edge in self.edges.get(waiting.popleft(), ()):
+                end = edge.step.to_terminal
+                if end not in found and end != self.plus and end not in grounded:
+                    found[end] = edge.step
+                    waiting.append(end)
+        return found
 
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse.

@@ -26,6 +26,7 @@ from circuitry.proving import Plan, Step, Today, plan_of
 from circuitry.proving.situation import Situation
 from circuitry.reach.paths import paths_of
 from circuitry.sizing import Sizing
+from circuitry.sizing.states import starts
 from tests.core.benches import do
 
 SETTLES_S, LOOKS_S, EVERY_S = 3.0, 1.5, 0.15
@@ -67,6 +68,7 @@ class Dealer:
             ):
                 assert step.situation is not None
                 self.steps.setdefault(step.situation, []).append(step)
+        self.starters = {load.id for load in self.build.parts_of_kind("load") if starts(load)}
         self.situations: Mapping[Situation, str] = {
             situation: rows[0].title for situation, rows in self.steps.items()
         }
@@ -149,7 +151,11 @@ class Table:
             for row in dealer.situations
             if any(dealer.predictor.is_felt(row, int(n)) for n in numbers)
         ]
-        observed = [seen for row in felt for seen in self.look(row)]
+        observed: list[Seen] = []
+        for row in felt:
+            observed += self.look(row)
+            if any(seen.word == ALIVE and seen.load in dealer.starters for seen in observed):
+                return observed  # nobody walks on beside a car that cranks by itself
         parted = set(self.bench.moment.parted)
         for row in dealer.situations:
             if row in felt:
@@ -209,7 +215,8 @@ class Table:
         predictor = self.dealer.predictor
         sound = predictor.sound_percent(predictor.predict(situation))
         found = []
-        for load in self._looked_at(situation):
+        asked = self._looked_at(situation)
+        for load in loads:
             shown = [frame[loads.index(load)] for frame in frames]
             expected = abs(float(sound[predictor.load_at[load]]))
             if expected >= OFF_PERCENT:
@@ -218,7 +225,9 @@ class Table:
             else:
                 runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)
                 word = ALIVE if max(shown) >= ALIVE_PERCENT and not runs_down else WORKS
-            found.append(Seen(situation, load, word))
+            heard = word == ALIVE and load in self.dealer.starters
+            if load in asked or heard:
+                found.append(Seen(situation, load, word))
         return found
 
     def make(self, finder: Finder, test: Test) -> None:
