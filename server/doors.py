@@ -8,6 +8,8 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from server.phone import answered_at_door
+
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 POLICY = "; ".join(
     (
@@ -17,6 +19,8 @@ POLICY = "; ".join(
         "img-src 'self' data: blob:",
         "font-src 'self'",
         "connect-src 'self'",
+        "manifest-src 'self'",
+        "worker-src 'self'",
         "base-uri 'none'",
         "form-action 'none'",
         "frame-ancestors 'none'",
@@ -38,7 +42,9 @@ class DoorsMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Pass the request on, unless another origin asks for more than a page."""
         stranger = _stranger(request)
-        response = self.get_response(request) if stranger is None else _refused(stranger)
+        response = _refused(stranger) if stranger else answered_at_door(request)
+        if response is None:
+            response = self.get_response(request)
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
         return response

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from django.core.management.utils import get_random_secret_key
 
-OURS = ("oilstone.sqlite3*", "oilstone.log*", "secret_key", "copies/*")
+OURS = ("oilstone.sqlite3*", "oilstone.log*", "secret_key", "copies/*", "phone/*")
 
 
 def make_private(folder: Path) -> None:

@@ -15,6 +15,9 @@ FRONTEND = ROOT / "frontend" / "dist"
 SECRET_KEY = secret_key(DATA / "secret_key")
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+PHONE_ADDRESS = os.environ.get("OILSTONE_PHONE_ADDRESS", "")
+"""Where phones are let in while the builder says so; this machine's own address when empty."""
+PHONE_PORT = int(os.environ.get("OILSTONE_PHONE_PORT", "8443"))
 
 INSTALLED_APPS = ["ninja", "server.builds"]
 MIDDLEWARE = [

@@ -30,20 +30,22 @@ from circuitry.proving.situation import Situation
 
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
-MOST_WEIGHED = 300
+MOST_WEIGHED = 150
 MOST_SITUATIONS = 8
 """In which loads are looked at that are amiss, and as many in which they work."""
 ELSEWHERE = 0.05
 """How likely a load is amiss by a fault that is nowhere near it."""
 ALONE_FROM = 8
 """Fewer groups than this are worth taking one by itself."""
+LIKELY_BLOWN = 0.5
+"""The share of what is likely from which a fuse is taken for blown before anybody has looked."""
 SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
 LEAST_BITS = 0.02
 THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
 
 
-STEP_STATES = 250
+STEP_STATES = 400
 """How many states are solved together before suspects are weighed anew."""
 POOR = 0.3
 """Below this it is asked whether a suspect had blown a fuse by then, or had not yet."""
@@ -165,7 +167,7 @@ class Finder:
         works = [row.load for row in rows if isinstance(row, Seen) and row.word == WORKS]
         things = None
         if len(works) == len(rows):
-            things = frozenset().union(*(self.predictor.concerned(load) for load in works))
+            things = frozenset().union(*(self.predictor.concerned(x, situation) for x in works))
 
         def under(ids: Numbers) -> Vector:
             each = [row.likelihood(self.predictor, ids) for row in rows]
@@ -226,21 +228,24 @@ class Finder:
             waiting = numbers[self._weighed[numbers] < len(self._evidence)]
             if not len(waiting):
                 break
-            for _ in range(1 + STEP_STATES // len(waiting)):
-                self._ask_next(waiting)
+            fresh = not self._weighed[waiting].min()  # the first evidence leaves few
+            steps = 1 if fresh else 1 + STEP_STATES // len(waiting)
+            self._ask_next(waiting, steps)
+            for _ in range(steps):
                 for first in np.unique(self._weighed[waiting]).tolist():
                     if first < len(self._evidence):
                         some = waiting[self._weighed[waiting] == first]
                         self._weigh_by(self._evidence[first], some)
 
-    def _ask_next(self, waiting: Numbers) -> None:
-        """Solve together what the next evidence of each suspect asks for."""
+    def _ask_next(self, waiting: Numbers, steps: int) -> None:
+        """Solve together what the next steps of evidence of each suspect ask for."""
         wanted: dict[Situation, list[int]] = {}
         for first in np.unique(self._weighed[waiting]).tolist():
-            evidence = self._evidence[first] if first < len(self._evidence) else None
-            if evidence is not None and evidence.situation is not None:
-                some = self._that_matter(evidence, waiting[self._weighed[waiting] == first])
-                wanted.setdefault(evidence.situation, []).extend(self._ids[some].tolist())
+            at_first = waiting[self._weighed[waiting] == first]
+            for evidence in self._evidence[first : first + steps]:
+                if evidence.situation is not None:
+                    some = self._ids[self._that_matter(evidence, at_first)]
+                    wanted.setdefault(evidence.situation, []).extend(some.tolist())
         self.predictor.ask(wanted)
 
     def _weigh_by(self, evidence: Evidence, some: Numbers) -> None:
@@ -258,8 +263,12 @@ class Finder:
 
     def _concerned(self, observations: Sequence[Observation]) -> dict[str, frozenset[str]]:
         """What can make each load that was seen amiss go wrong."""
-        amiss = {r.load for r in observations if isinstance(r, Seen) and r.word != WORKS}
-        return {load: self.predictor.concerned(load) for load in sorted(amiss)}
+        found: dict[str, frozenset[str]] = {}
+        for row in observations:
+            if isinstance(row, Seen) and row.word != WORKS:
+                things = self.predictor.concerned(row.load, row.situation)
+                found[row.load] = found.get(row.load, frozenset()) | things
+        return found
 
     def _touching(self, things: Collection[str]) -> Vector:
         """How likely a load is amiss under each suspect, by what can make it so at all: cheap, and
@@ -345,12 +354,23 @@ class Finder:
 
     def _candidates(self, names: Sequence[str]) -> list[Test]:
         in_play = self.in_play()
-        shorts = sorted(self._blown)
+        shorts = sorted(self._blown | self._surely_blown())
         rows = [*self._looks, *reading_tests(self.build, in_play, shorts)]
         rows += [refit_test(self.build, fuse) for fuse in shorts]
         rows += [test for fuse in shorts for test in turns_tests(self.build, fuse)]
         rows += [alone_test(self.build, name) for name in names[:ALONE_FROM]]
         return rows
+
+    def _surely_blown(self) -> set[str]:
+        """The fuses that nearly every suspect has blown."""
+        numbers = self.numbers
+        blown = self._blown_by(numbers)
+        shares: dict[str, float] = {}
+        for number in numbers.tolist():
+            for fuse in blown[int(self._ids[number])]:
+                shares[fuse] = shares.get(fuse, 0.0) + float(self.weights[number])
+        total = float(self.weights[numbers].sum())
+        return {fuse for fuse, share in shares.items() if share > LIKELY_BLOWN * total}
 
     def _bins(self, test: Test, numbers: Numbers, now: Numbers) -> Numbers:
         if test.probe is not None:
@@ -372,7 +392,7 @@ class Finder:
             for name in test.things
             if name in self.build.parts
         )
-        blown = self._blown_by(numbers) if fused and test.kind != "alone" else {}
+        blown = self._blown_by(numbers) if fused else {}
         found = []
         for number in numbers.tolist():
             fault = self.suspects[number].fault

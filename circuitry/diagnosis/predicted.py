@@ -99,7 +99,7 @@ class Predictor:
         self._number: dict[Fault, int] = {}
         self._variants: dict[tuple[int, frozenset[str]], int] = {}
         self._kept: dict[Situation, Predicted | UnusableInput] = {}
-        self._concerned: dict[str, frozenset[str]] = {}
+        self._concerned: dict[tuple[str, Situation], frozenset[str]] = {}
         self._guard_rows, self._guard_a, self._at_once, self._guards = self._guarded()
 
     def numbers(self, faults: Iterable[Fault]) -> Numbers:
@@ -137,11 +137,13 @@ class Predictor:
                 found |= kept.parted[at]
         return frozenset(name for name in found if self.build.parts[name].kind == "fuse")
 
-    def concerned(self, load: str) -> frozenset[str]:
-        """The parts and wires that can make a load go wrong."""
-        if load not in self._concerned:
-            self._concerned[load] = frozenset(concerned(self.build, self.build.parts[load]))
-        return self._concerned[load]
+    def concerned(self, load: str, situation: Situation) -> frozenset[str]:
+        """The parts and wires that can make a load go wrong in a situation."""
+        if (load, situation) not in self._concerned:
+            state = situation.state(self.sound.supply)
+            found = concerned(self.build, self.build.parts[load], state)
+            self._concerned[load, situation] = frozenset(found)
+        return self._concerned[load, situation]
 
     def _variant(self, number: int, fuses: frozenset[str]) -> int:
         if (number, fuses) not in self._variants:
@@ -294,9 +296,7 @@ class Predictor:
         rows = network.layout.load_rows
         ends = network.equations.node_a[rows], network.equations.node_b[rows]
         across = np.nan_to_num(node_v[:, ends[0]]) - np.nan_to_num(node_v[:, ends[1]])
-        shares = np.array([network.layout.load_laws.output_percent(row) for row in across])
-        if not len(shares):
-            return np.zeros((0, len(rows)))
+        shares = network.layout.load_laws.output_percent(across)
         found: Matrix = shares * (np.abs(element_a[:, rows]) > 1e-5) * np.sign(across)
         return found
 

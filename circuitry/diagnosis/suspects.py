@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 from circuitry.bench.dealt import LIKELY
 from circuitry.bench.faults import KINDS, Fault, can_have, others_for, said
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.state import State, position_of
+from circuitry.devices import switches_of
 from circuitry.devices.electronics import logic_of, supply_of
 from circuitry.devices.load import rated_current_a
 from circuitry.reach.paths import paths_of
@@ -105,19 +107,22 @@ def unlike(build: Build, name: str, lamps: Collection[str]) -> list[str]:
     return [other for _, other in found]
 
 
-def concerned(build: Build, load: Part) -> set[str]:
-    """The parts and wires that can make a load go wrong by themselves: those on its way and back,
-    of its circuit, of what switches it, and of the coils and boxes on its way; and those that can
-    blow a fuse of it."""
+def concerned(build: Build, load: Part, state: State) -> set[str]:
+    """The parts and wires that can make a load go wrong in a state by themselves: those on its way
+    and back, of its circuit, of what switches it, and of the coils and boxes on its way; and those
+    that can blow a fuse of it."""
     paths = paths_of(build)
-    found = {load.id}
-    waiting = [load]
+    given = {part.id: position_of(part, state) for part in switches_of(build)}
+    way = paths.to_load(load, given)
+    found = {load.id} | ({step.owner for step in way.steps} if way else set())
+    waiting = [load, *(build.parts[name] for name in found if name in build.parts)]
+    waiting = [part for part in waiting if part is load or _is_asked(part)]
     while waiting:
         part = waiting.pop()
         owners = _on_way(build, part)
         for name in owners - found:
             other = build.parts.get(name)
-            if other is not None and (other.kind == "relay" or other.kind in ELECTRONIC):
+            if other is not None and _is_asked(other):
                 waiting.append(other)
         found |= owners
     levers = set(paths.concerning((load.id,)))
@@ -134,6 +139,11 @@ def concerned(build: Build, load: Part) -> set[str]:
 
 
 ELECTRONIC = ("module", "box", "flasher", "keypad")
+
+
+def _is_asked(part: Part) -> bool:
+    """Whether a part on a way has a way of its own that decides."""
+    return part.kind == "relay" or part.kind in ELECTRONIC
 
 
 def _on_way(build: Build, part: Part) -> set[str]:

@@ -141,7 +141,7 @@ def _by_lamp(
     """A lamp in place of a fuse that blows: it lights while the short is joined to it."""
     ends = Terminal(fuse.id, "in"), Terminal(fuse.id, "out")
     owners = {step.owner for step in paths_of(build).behind(ends[1])}
-    unplugged = build.parts_of_kind("switch", "relay", "connector", "load")
+    unplugged = build.parts_of_kind("relay", "connector", "load")
     behind = [part for part in unplugged if part.id in owners]
     for situation, said in situations:
         known = short(situation)
@@ -284,8 +284,8 @@ def _by_turns(build: Build, fuse: Part, at: Terminal, ways: Mapping[str, frozens
         "turns",
         f"A 21 W lamp in place of {fuse.name}: take the {len(ways)} wires off {end_said(build, at)} "
         "one after another",
-        "Everything as it was when it blew. Which one puts the lamp out? Put each back before the "
-        "next.",
+        "Everything as it was when it blew. Which one puts the lamp out? Put each back before "
+        "the next.",
         build.places[part.place].name,
         minutes_to(build, part) + SET_UP_MIN + TAKE_OFF_MIN * len(ways),
         ("The lamp gets hot, and what you take off is live through it.",),
@@ -310,6 +310,8 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
         out = (thing for thing, behind in each if concerns(fault, behind))
         return next((f"{thing} puts it out" for thing in out), STAYS_LIT)
     if test.kind == "alone":
+        if parted & set(test.things):
+            return "blown"
         if of in test.things or (fault.kind == "short to wire" and fault.other in test.things):
             return BY_ITSELF.get(fault.kind, fault.kind)
         return AS_IT_SHOULD

@@ -11,6 +11,7 @@ import { createApp } from 'vue'
 
 import { mayHelpToAskAgain } from './api/client'
 import App from './App.vue'
+import { keepForOffline } from './phone'
 import { router } from './router'
 
 const queryClient = new QueryClient({
@@ -18,3 +19,4 @@ const queryClient = new QueryClient({
 })
 
 createApp(App).use(createPinia()).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+void keepForOffline(queryClient)

@@ -19,6 +19,7 @@ from server.api import (
     diagnosis,
     edits,
     layout,
+    phone,
     photos,
     proofs,
     stock,
@@ -78,6 +79,7 @@ api.add_router("", stock.router)
 api.add_router("", layout.router)
 api.add_router("", photos.router)
 api.add_router("", circuits.router)
+api.add_router("", phone.router)
 api.add_router("", work.router)
 
 MOST_TOLD = 20

@@ -35,6 +35,23 @@ class Problem(Schema):
     mends: list[MendView] = []  # noqa: RUF012
 
 
+class PhoneRequest(Schema):
+    """Open the door for phones, or shut it; the page that the code leads to."""
+
+    on: bool
+    to: str = "/"
+
+
+class PhoneView(Schema):
+    """Whether the door for phones is open, and whether this request came in by it; the link that
+    lets a phone in, and its square code as SVG."""
+
+    on: bool
+    through: bool
+    link: str
+    code: str
+
+
 class WorkView(Schema):
     """What a request at work is doing, the share of it done from 0 to 1, and for how long."""
 

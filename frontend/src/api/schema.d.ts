@@ -1294,6 +1294,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Phone
+         * @description Whether the door is open; on this machine, with the link and the code that let a phone in.
+         */
+        get: operations["server_api_phone_read_phone"];
+        /**
+         * Put Phone
+         * @description Open the door for phones, or shut it; on this machine alone.
+         */
+        put: operations["server_api_phone_put_phone"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phone/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Certificate
+         * @description The certificate that a phone may be told to trust.
+         */
+        get: operations["server_api_phone_read_certificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work/{name}": {
         parameters: {
             query?: never;
@@ -5183,6 +5227,34 @@ export interface components {
             };
         };
         /**
+         * PhoneView
+         * @description Whether the door for phones is open, and whether this request came in by it; the link that
+         *     lets a phone in, and its square code as SVG.
+         */
+        PhoneView: {
+            /** On */
+            on: boolean;
+            /** Through */
+            through: boolean;
+            /** Link */
+            link: string;
+            /** Code */
+            code: string;
+        };
+        /**
+         * PhoneRequest
+         * @description Open the door for phones, or shut it; the page that the code leads to.
+         */
+        PhoneRequest: {
+            /** On */
+            on: boolean;
+            /**
+             * To
+             * @default /
+             */
+            to: string;
+        };
+        /**
          * WorkView
          * @description What a request at work is doing, the share of it done from 0 to 1, and for how long.
          */
@@ -8321,6 +8393,97 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartsCatalogue"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_phone_read_phone: {
+        parameters: {
+            query?: {
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_phone_put_phone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhoneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_phone_read_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             403: components["responses"]["Refused"];

@@ -78,7 +78,8 @@ export const useProofs = defineStore('proofs', () => {
           await answered(client.POST('/api/builds/{build_id}/proofs', { params: { path }, body: first.body }))
         } catch (problem) {
           if (!(problem instanceof Refused)) throw problem
-          if (problem.status === 0 || problem.status >= 500) {
+          const turnedAway = problem.problem.code === 'scan-again'
+          if (problem.status === 0 || problem.status >= 500 || turnedAway) {
             window.setTimeout(() => void send(), AGAIN_MS)
             return
           }

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { useBuild, useBuildId, usePlan, useProofStates } from '@/api/queries'
 import CarToday from '@/components/CarToday.vue'
+import PhoneLink from '@/components/PhoneLink.vue'
 import ProofStep from '@/components/ProofStep.vue'
 import ProofSteps from '@/components/ProofSteps.vue'
 import SideSheet from '@/components/SideSheet.vue'
@@ -23,7 +24,9 @@ const queries = useQueryClient()
 // how many steps there are is known once they are written: the route card asks again
 watch(plan, () => states.value?.steps ?? queries.invalidateQueries({ queryKey: ['proofs', id.value] }))
 
-const todayOpen = ref(false)
+const side = ref<'' | 'today' | 'phone'>('')
+/** A phone is let in on the machine that Oilstone runs on, not on a phone. */
+const mayLetIn = location.protocol !== 'https:'
 const listOpen = ref(false)
 
 const stateOf = computed(() => new Map(states.value?.states.map((row) => [row.step, row])))
@@ -72,6 +75,10 @@ function choose(query: Record<string, string | undefined>): void {
 function go(by: number): void {
   const step = shown.value[number.value + by]
   if (step) void router.push({ name: 'power-up', params: { id: id.value, step: step.id }, query: route.query })
+}
+
+function turn(sheet: 'today' | 'phone'): void {
+  side.value = side.value === sheet ? '' : sheet
 }
 
 function afterwards(passed: boolean): void {
@@ -137,10 +144,11 @@ onBeforeUnmount(() => {
           <span class="visually-hidden">Who measures</span>
           <input :value="proofs.who" maxlength="40" placeholder="who measures" @change="proofs.setWho(($event.target as HTMLInputElement).value)" />
         </label>
-        <button type="button" class="today" :aria-expanded="todayOpen" @click="todayOpen = !todayOpen">
+        <button type="button" class="today" :aria-expanded="side === 'today'" @click="turn('today')">
           {{ plan.today.battery_v ? `${plan.today.battery_v.toFixed(2)} V today` : 'Car today' }}<template v-if="plan.today.missing.length">, {{ plan.today.missing.length }} missing</template
           ><template v-if="plan.today.jumpers.length">, {{ plan.today.jumpers.length }} jumpered</template>
         </button>
+        <button v-if="mayLetIn" type="button" class="phone" :aria-expanded="side === 'phone'" @click="turn('phone')">Phone</button>
         <button type="button" class="turn" :disabled="number >= shown.length - 1" aria-label="Next step" @click="go(1)">›</button>
       </div>
       <div class="beside">
@@ -156,8 +164,11 @@ onBeforeUnmount(() => {
             @done="afterwards"
           />
         </div>
-        <SideSheet v-if="todayOpen" name="The car today" label="The car today" @close="todayOpen = false">
+        <SideSheet v-if="side === 'today'" name="The car today" label="The car today" @close="side = ''">
           <CarToday :today="plan.today" />
+        </SideSheet>
+        <SideSheet v-if="side === 'phone'" name="On a phone" label="On a phone" @close="side = ''">
+          <PhoneLink :to="route.path" />
         </SideSheet>
       </div>
     </div>
@@ -323,6 +334,7 @@ onBeforeUnmount(() => {
   }
 
   .bar .more,
+  .bar .phone,
   .who {
     display: none;
   }
