@@ -152,7 +152,7 @@ def _let_in(request: HttpRequest, token: str, door: Door) -> HttpResponse:
     if not hmac.compare_digest(token, door.token):
         return _turned_away(request, SCAN, SCAN_AGAIN)
     to = parse_qs(request.META.get("QUERY_STRING", "")).get("to", ["/"])[0]
-    response = HttpResponseRedirect(to if re.fullmatch(r"/[\w./%-]*", to) else "/")
+    response = HttpResponseRedirect(to if re.fullmatch(r"/(?!/)[\w./%-]*", to) else "/")
     response.set_cookie(
         COOKIE, door.token, max_age=KEPT_S, secure=True, httponly=True, samesite="Lax"
     )

@@ -1,8 +1,11 @@
 """Power up: the proof of a car step by step, the car as it stands, and the record of what was read
 and seen."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
-from datetime import timedelta
+from datetime import datetime, timedelta
+from itertools import pairwise
+from types import MappingProxyType
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -37,7 +40,8 @@ from server.builds.results import build_at, plan_at, sizing_at, steps_at
 
 router = Router(tags=["proofs"])
 REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
-AHEAD = timedelta(minutes=5)
+AHEAD, BEHIND = timedelta(minutes=5), timedelta(days=3)
+"""How far a phone's clock, or what waited on it, may be off; beyond that the time is ours."""
 """How far the clock of a phone may be ahead before its time is not believed."""
 MEANWHILE = (
     "The build was changed between looking and measuring: other readings are to be expected."
@@ -202,7 +206,8 @@ def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
         for name, seen in body.looks.items()
     ]
     now = timezone.now()
-    said_at = body.said_at if body.said_at and body.said_at <= now + AHEAD else None
+    near = body.said_at and now - BEHIND <= body.said_at <= now + AHEAD
+    said_at = body.said_at if near else None
     with transaction.atomic():
         return models.Proof.objects.create(
             build=row,
@@ -225,11 +230,17 @@ def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
 def proof_states(request: HttpRequest, build_id: int) -> Any:
     """The newest proof of each step that has one, and why it is to be done again."""
     row = get_object_or_404(models.Build, pk=build_id)
-    newest: dict[str, models.Proof] = {}
     fields = ("id", "step", "title", "circuit", "passed", "at", "said_at", "who", "facts")
-    for proof in models.Proof.objects.filter(build=row).only(*fields, "revision", "build_id"):
-        newest.setdefault(proof.step or f"circuit/{proof.circuit}", proof)
-    again = _Again(row, newest.values())
+    kept = models.Proof.objects.filter(build=row).only(*fields, "revision", "build_id")
+    newest: dict[str, models.Proof] = {}
+    before: dict[int, models.Proof] = {}
+    count: Counter[int] = Counter()
+    for proof in sorted(kept, key=_said, reverse=True):
+        first = newest.setdefault(proof.step or f"circuit/{proof.circuit}", proof)
+        count[first.pk] += 1
+        if first is not proof:
+            before.setdefault(first.pk, proof)
+    again = _Again(row, newest.values(), before)
     return {
         "steps": steps_at(row),
         "states": [
@@ -238,9 +249,10 @@ def proof_states(request: HttpRequest, build_id: int) -> Any:
                 "title": proof.title or proof.circuit,
                 "circuit": proof.circuit,
                 "passed": proof.passed,
-                "at": proof.said_at or proof.at,
+                "at": _said(proof),
                 "who": proof.who,
                 "again": again.why(proof),
+                "kept": count[proof.pk],
             }
             for proof in newest.values()
         ],
@@ -254,14 +266,27 @@ def proof_record(request: HttpRequest, build_id: int, step: str, circuit: str = 
     kept = list(models.Proof.objects.filter(build=row, step=step))
     if circuit:
         kept += models.Proof.objects.filter(build=row, step="", circuit=circuit)
-    again = _Again(row, kept)
+    kept.sort(key=_said, reverse=True)
+    again = _Again(row, kept, {newer.pk: older for newer, older in pairwise(kept)})
     return [_proof_view(proof, again) for proof in kept]
+
+
+def _said(proof: models.Proof) -> datetime:
+    """When whoever measured said so; on a phone out of reach that is before it is known here."""
+    return proof.said_at or proof.at
 
 
 class _Again:
     """Why proofs have to be done again: what each relied on, against the build as it is."""
 
-    def __init__(self, row: models.Build, proofs: Iterable[models.Proof]) -> None:
+    def __init__(
+        self,
+        row: models.Build,
+        proofs: Iterable[models.Proof],
+        before: Mapping[int, models.Proof] = MappingProxyType({}),
+    ) -> None:
+        """``before`` is the proof said before each, of those that have one."""
+        self._before = before
         self._build = sizing_at(row).build
         self._now = facts_of(self._build)
         self._changed = {
@@ -276,7 +301,7 @@ class _Again:
             return OLDER
         changed = self._changed[proof.pk]
         if not changed:
-            return ""
+            return self._contradicted(proof)
         if MEANWHILE in changed:
             return MEANWHILE
         names = called(self._build, changed)
@@ -289,6 +314,23 @@ class _Again:
         since = f" (“{labels[-1]}”)" if labels else ""
         return f"Changed since: {what}{since}."
 
+    def _contradicted(self, proof: models.Proof) -> str:
+        """Whether somebody who had not seen the proof before it said otherwise."""
+        before = self._before.get(proof.pk)
+        if (
+            before is None
+            or before.passed == proof.passed
+            or before.step != proof.step
+            or before.at <= _said(proof)
+        ):
+            return ""
+        said = {True: "passed", False: "not right"}
+        one, other = (row.who or "somebody" for row in (proof, before))
+        return (
+            f"{one} said {said[proof.passed]} and {other} said {said[before.passed]}, neither "
+            "having seen the other's: measure it once more together."
+        )
+
 
 def _proof_view(proof: models.Proof, again: _Again) -> Mapping[str, Any]:
     return {
@@ -296,7 +338,7 @@ def _proof_view(proof: models.Proof, again: _Again) -> Mapping[str, Any]:
         "step": proof.step,
         "title": proof.title or proof.circuit,
         "circuit": proof.circuit,
-        "at": proof.said_at or proof.at,
+        "at": _said(proof),
         "revision": proof.revision,
         "passed": proof.passed,
         "note": proof.note,

@@ -1163,7 +1163,7 @@ class ProofView(Schema):
 
 
 class ProofState(Schema):
-    """The newest proof of a step."""
+    """The newest proof of a step, and how many are kept of it."""
 
     step: str
     title: str
@@ -1172,6 +1172,7 @@ class ProofState(Schema):
     at: datetime
     who: str
     again: str
+    kept: int
 
 
 class ProofStates(Schema):

@@ -1,8 +1,10 @@
 """Power up over HTTP: the plan, the car as it stands, and the record of proof."""
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 
 from server.builds import models
 from tests.api.base import ApiTest, rename
@@ -51,14 +53,14 @@ class ProofTest(ApiTest):
         self.assertTrue(horn["cautions"])
 
     def test_a_proof_is_kept_with_what_was_read_and_seen(self) -> None:
-        horn = self.step("works/horn")
+        horn, an_hour_ago = self.step("works/horn"), timezone.now() - timedelta(hours=1)
         kept = self.record(
             horn,
             readings={"volts/horn": "12,3 V", "amps/horn": "4900 mA", "before/horn": " "},
             looks={"look/horn": "dim"},
             note="hoarse",
             who="Jo",
-            said_at="2026-11-01T09:00:00Z",
+            said_at=an_hour_ago.isoformat(),
         )
         told = {row["id"]: (row["value"], row["verdict"]) for row in kept["readings"]}
         self.assertEqual(told, {"volts/horn": (12.3, "in band"), "amps/horn": (4.9, "in band")})
@@ -72,7 +74,7 @@ class ProofTest(ApiTest):
             },
         )
         self.assertEqual((kept["who"], kept["note"], kept["again"]), ("Jo", "hoarse", ""))
-        self.assertTrue(kept["at"].startswith("2026-11-01T09:00"))
+        self.assertEqual(datetime.fromisoformat(kept["at"]).minute, an_hour_ago.minute)
         (found,) = self.get(f"/proofs/record?step={horn['id']}")
         self.assertEqual(found, kept)
 
@@ -82,9 +84,22 @@ class ProofTest(ApiTest):
         self.assertEqual(self.record(horn, mark="of-the-phone-1", note="again"), first)
         self.assertEqual(models.Proof.objects.count(), 1)
 
-    def test_a_clock_that_is_ahead_is_not_believed(self) -> None:
-        kept = self.record(self.step("works/horn"), said_at="2093-01-01T00:00:00Z")
-        self.assertFalse(kept["at"].startswith("2093"))
+    def test_a_clock_that_is_far_off_is_not_believed(self) -> None:
+        for year in ("2093", "2019"):
+            kept = self.record(self.step("works/horn"), said_at=f"{year}-01-01T00:00:00Z")
+            self.assertFalse(kept["at"].startswith(year))
+
+    def test_two_who_did_not_see_each_other_and_say_otherwise_are_told(self) -> None:
+        horn = self.step("works/horn")
+        minutes = [timezone.now() - timedelta(minutes=ago) for ago in (9, 5, 1)]
+        self.record(horn, who="Jo", said_at=minutes[1].isoformat())
+        self.assertEqual(self.again(), [""])
+        self.record(horn, who="Wren", passed=False, said_at=minutes[0].isoformat())
+        (state,) = self.get("/proofs")["states"]
+        self.assertEqual((state["passed"], state["who"], state["kept"]), (True, "Jo", 2))
+        self.assertIn("Jo said passed and Wren said not right, neither", state["again"])
+        self.record(horn, who="Jo")
+        self.assertEqual(self.again(), [""])
 
     def test_a_change_that_matters_asks_for_it_again_and_says_why(self) -> None:
         horn, stop = self.step("works/horn"), self.step("works/stop-lamp-left")

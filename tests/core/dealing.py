@@ -29,7 +29,7 @@ from circuitry.sizing import Sizing
 from circuitry.sizing.states import starts
 from tests.core.benches import do
 
-SETTLES_S, LOOKS_S, EVERY_S = 3.0, 1.5, 0.15
+SETTLES_S, LOOKS_S, EVERY_S, STARTS_S = 3.0, 1.5, 0.15, 0.75
 ALIVE_PERCENT, COASTS = 8.0, 0.97
 """What glows by a leak nobody calls alive; nor what runs down."""
 MOST_TESTS = 14
@@ -140,6 +140,8 @@ class Table:
         for fault in faults:
             do(self.bench, 0.0, "fault", fault=replace(fault, blind=False).as_row())
         self._at: Situation | None = None
+        self._begun: list[Sequence[float]] = []
+        """What loads did just after the car was brought into its situation."""
 
     def walk(self) -> list[Seen]:
         """What every function does: tried where the faults make a difference, taken for sound
@@ -199,11 +201,15 @@ class Table:
                 do(bench, at_s, "switch", name, position)
             else:
                 do(bench, at_s, "value", name, float(position))
-        bench.run(at_s + SETTLES_S)
+        begins_s = bench.moment.t_s
+        for number in range(int(STARTS_S / EVERY_S)):  # what moves for a moment, and then stands
+            self._begun.append(bench.frame(begins_s + number * EVERY_S).load_percent)
+        bench.run(begins_s + SETTLES_S)
         self._at = situation
 
     def look(self, situation: Situation) -> list[Seen]:
         """What loads do in a situation, over a second and a half."""
+        self._begun.clear()
         self.put(situation)
         bench = self.bench
         loads = [part.id for part in bench.build.parts_of_kind("load")]
@@ -220,7 +226,7 @@ class Table:
             shown = [frame[loads.index(load)] for frame in frames]
             expected = abs(float(sound[predictor.load_at[load]]))
             if expected >= OFF_PERCENT:
-                most = max(shown)
+                most = max([*shown, *(frame[loads.index(load)] for frame in self._begun)])
                 word = DEAD if most < OFF_PERCENT else DIM if most < expected / 2 else WORKS
             else:
                 runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)

@@ -362,12 +362,16 @@ export function useFaultOthers(id: Ref<number>, kind: Ref<string>, of: Ref<strin
   })
 }
 
-export function useProofStates(id: Ref<number>) {
+const ASK_AGAIN_MS = 5_000
+
+/** The newest proof of each step; `watched` where somebody else may be recording beside us. */
+export function useProofStates(id: Ref<number>, watched = false) {
   const revision = useRevision(id)
   return useQuery({
     queryKey: ['proofs', id, revision],
     queryFn: () => answered(client.GET('/api/builds/{build_id}/proofs', at(id))),
     enabled: computed(() => revision.value !== undefined),
+    refetchInterval: watched ? ASK_AGAIN_MS : false,
     placeholderData: keepPreviousData,
   })
 }
@@ -386,10 +390,14 @@ export function usePlan(id: Ref<number>) {
 }
 
 /** Every proof kept of a step, the newest first. */
-export function useProofRecord(id: Ref<number>, step: Ref<{ id: string; circuit: string | null } | undefined>) {
+export function useProofRecord(
+  id: Ref<number>,
+  step: Ref<{ id: string; circuit: string | null } | undefined>,
+  kept: Ref<number | undefined>,
+) {
   const revision = useRevision(id)
   return useQuery({
-    queryKey: ['proof-record', id, computed(() => step.value?.id), revision],
+    queryKey: ['proof-record', id, computed(() => step.value?.id), revision, kept],
     queryFn: () =>
       answered(
         client.GET('/api/builds/{build_id}/proofs/record', {

@@ -3580,7 +3580,7 @@ export interface components {
         };
         /**
          * ProofState
-         * @description The newest proof of a step.
+         * @description The newest proof of a step, and how many are kept of it.
          */
         ProofState: {
             /** Step */
@@ -3600,6 +3600,8 @@ export interface components {
             who: string;
             /** Again */
             again: string;
+            /** Kept */
+            kept: number;
         };
         /**
          * ProofStates

@@ -38,7 +38,7 @@ watch(
       A phone on the same network can show the steps and record what you read, beside the car. It reads and records; it
       changes nothing else.
     </p>
-    <button v-if="phone?.on" type="button" :disabled="busy" @click="turn(false)">Shut it</button>
+    <button v-if="phone?.on" type="button" :disabled="busy" @click="turn(false)">Let no phone in any more</button>
     <button v-else type="button" :disabled="busy" @click="turn(true)">Let a phone in</button>
     <p v-if="problem" class="refusal" role="alert">{{ problem }}</p>
     <template v-if="phone?.on && code">
@@ -58,7 +58,7 @@ watch(
         addresses of private networks alone.
       </p>
       <h3>Who gets in</h3>
-      <p>Whoever has this code, until you shut it or stop Oilstone. On a network that is not yours, leave it shut.</p>
+      <p>Whoever has this code, until you let none in any more or stop Oilstone. On a network that is not yours, let none in.</p>
     </template>
   </div>
 </template>

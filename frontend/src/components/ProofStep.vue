@@ -18,7 +18,12 @@ const id = useBuildId()
 const router = useRouter()
 const live = useLive()
 const proofs = useProofs()
-const { data: record } = useProofRecord(id, computed(() => props.step))
+const kept = computed(() => props.state?.kept)
+const { data: record } = useProofRecord(
+  id,
+  computed(() => props.step),
+  kept,
+)
 const trouble = ref('')
 const noting = ref(false)
 

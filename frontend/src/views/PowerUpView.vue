@@ -17,7 +17,7 @@ const route = useRoute()
 const router = useRouter()
 const { data: build } = useBuild(id)
 const { data: plan, error, isFetching } = usePlan(id)
-const { data: states } = useProofStates(id)
+const { data: states } = useProofStates(id, true)
 const proofs = useProofs()
 const queries = useQueryClient()
 
