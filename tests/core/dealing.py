@@ -226,7 +226,9 @@ class Table:
             shown = [frame[loads.index(load)] for frame in frames]
             expected = abs(float(sound[predictor.load_at[load]]))
             if expected >= OFF_PERCENT:
-                most = max([*shown, *(frame[loads.index(load)] for frame in self._begun)])
+                if load in bench.rig.around.travels:
+                    shown += [frame[loads.index(load)] for frame in self._begun]
+                most = max(shown)
                 word = DEAD if most < OFF_PERCENT else DIM if most < expected / 2 else WORKS
             else:
                 runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)
