@@ -98,6 +98,19 @@ def meter_reading(text: str, unit: str) -> float | None:
     return with_unit(tidy.replace("−", "-"), units, expected)
 
 
+def with_prefix(value: float, unit: str) -> str:
+    """A figure as a meter shows it: ``12.30 V``, ``35 mA``, ``0.3 Ω``, ``10 kΩ``."""
+    if unit == "A" and 0 < abs(value) < 0.1:
+        return f"{1000 * value:.0f} mA"
+    if unit == "Ω":
+        if value >= 1e6:
+            return f"{value / 1e6:.1f} MΩ"
+        if value >= 1e3:
+            return f"{value / 1e3:.{0 if value >= 1e4 else 1}f} kΩ"
+        return f"{value:.{1 if value < 10 else 0}f} Ω"
+    return f"{value:.{1 if unit == 'A' and abs(value) >= 10 else 2}f} {unit}"
+
+
 def seconds(text: str) -> float:
     """``0.05``, ``0.05 s``, ``50 ms``."""
     value = with_unit(text, {"": 1, "s": 1, "ms": 0.001}, "seconds, like 0.05 s or 50 ms")

@@ -73,3 +73,67 @@ export function hours(minutes: number): string {
   const whole = Math.round(minutes)
   return whole < 60 ? `${whole} min` : `${Math.floor(whole / 60)} h ${whole % 60} min`
 }
+
+/** What was read and seen at a step, as it is sent. */
+export function proofOf(
+  step: Step,
+  said: { readings: Record<string, string>; looks: Record<string, string>; note: string },
+  passed: boolean,
+) {
+  const bands = step.readings.map((row) => [
+    row.id,
+    { name: row.name, unit: row.unit, expected: row.expected, low: row.low, high: row.high },
+  ])
+  const looks = step.looks.filter((look) => !look.waits).map((look) => [look.id, said.looks[look.id] ?? ''])
+  return {
+    step: step.id,
+    token: step.token,
+    title: step.title,
+    passed,
+    readings: { ...said.readings },
+    looks: Object.fromEntries(looks) as Record<string, string>,
+    bands: Object.fromEntries(bands),
+    note: said.note,
+  }
+}
+
+export interface Line {
+  step?: Step
+  readings: Record<string, string>
+  looks: Record<string, string>
+  note: string
+  passed?: boolean
+  problem: string
+}
+
+/** One line of a sheet that is typed back: `72 12.3 - OL ok`, `73 no dim, hums`. */
+export function lineOf(text: string, steps: Step[], amiss: string[]): Line {
+  const line: Line = { readings: {}, looks: {}, note: '', problem: '' }
+  const [said, ...notes] = text.split(/,\s+/)
+  line.note = notes.join(', ')
+  const [number, ...words] = (said ?? '').trim().split(/\s+/)
+  if (!number) return line
+  line.step = /^\d+$/.test(number) ? steps[Number(number) - 1] : undefined
+  if (!line.step) return { ...line, problem: `There is no step ${number}: they go from 1 to ${steps.length}.` }
+  const verdict = words.findIndex((word) => /^(ok|passed|no)$/i.test(word))
+  const figures = verdict < 0 ? words : words.slice(0, verdict)
+  const asked = line.step.readings.filter((row) => !row.waits)
+  if (figures.length > asked.length)
+    return { ...line, problem: `Step ${number} has ${asked.length} readings, and ${figures.length} are typed.` }
+  for (const [at, figure] of figures.entries()) {
+    const row = asked[at]!
+    if (figure === '-') continue
+    if (readAs(figure, row.unit) === undefined) return { ...line, problem: `“${figure}” at ${row.name} is no reading.` }
+    line.readings[row.id] = figure
+  }
+  if (verdict < 0) return line
+  line.passed = !/^no$/i.test(words[verdict]!)
+  const seen = words.slice(verdict + 1).join(' ')
+  if (!seen) return line
+  const [, which, word] = /^(\d+)?\s*(.*)$/.exec(seen)!
+  const look = line.step.looks.filter((row) => !row.waits)[Number(which ?? 1) - 1]
+  if (!look) return { ...line, problem: `Step ${number} has nothing to look at under ${which ?? 1}.` }
+  if (!amiss.includes(word!)) return { ...line, problem: `“${word}” is no word for what is amiss. Say ${amiss.slice(0, 3).join(', ')} …` }
+  line.looks[look.id] = word!
+  return line
+}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { against, bandWords, figure, hours, markOf, readAs, type Reading, type Step } from '@/proving'
+import { against, bandWords, figure, hours, lineOf, markOf, readAs, type Reading, type Step } from '@/proving'
 
 const row = (fields: Partial<Reading>) => ({ unit: 'V', low: 11.8, high: 12.3, expected: 12, ...fields }) as Reading
 
@@ -37,5 +37,29 @@ describe('where a step stands', () => {
   it('is by its newest proof, and waits before all else', () => {
     expect([markOf(step(['Radio']), state(true)), markOf(step([]), undefined), markOf(step([]), state(true))]).toEqual(['waits', 'open', 'passed'])
     expect([markOf(step([]), state(true, 'W3 changed')), markOf(step([]), state(false, 'W3 changed'))]).toEqual(['again', 'failed'])
+  })
+})
+
+describe('a line of a sheet that is typed back', () => {
+  const step = {
+    readings: [row({ id: 'v', name: 'Volts' }), row({ id: 'gone', waits: true }), row({ id: 'r', name: 'Ohms', unit: 'Ω' })],
+    looks: [{ id: 'left' }, { id: 'absent', waits: true }, { id: 'right' }],
+  } as Step
+  const read = (text: string) => lineOf(text, [step, step], ['dim', 'blows at once'])
+
+  it('is a number, readings in order, a verdict, what was seen, and a note', () => {
+    expect(read('2 12,3 OL ok')).toMatchObject({ step, readings: { v: '12,3', r: 'OL' }, passed: true, problem: '' })
+    expect(read('1 - 0.2')).toMatchObject({ readings: { r: '0.2' }, problem: '' })
+    expect(read('1 - 0.2').passed).toBeUndefined()
+    expect(read('1 no dim, hums, smells')).toMatchObject({ passed: false, looks: { left: 'dim' }, note: 'hums, smells' })
+    expect(read('1 no 2 blows at once').looks).toEqual({ right: 'blows at once' })
+  })
+
+  it('says what it does not understand, and where', () => {
+    expect(read('3 12')).toMatchObject({ step: undefined, problem: 'There is no step 3: they go from 1 to 2.' })
+    expect(read('1 1 2 3').problem).toBe('Step 1 has 2 readings, and 3 are typed.')
+    expect(read('1 loud').problem).toBe('“loud” at Volts is no reading.')
+    expect(read('1 no 3 dim').problem).toBe('Step 1 has nothing to look at under 3.')
+    expect(read('1 no odd').problem).toContain('“odd” is no word')
   })
 })

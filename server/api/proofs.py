@@ -2,14 +2,14 @@
 and seen."""
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from datetime import datetime, timedelta
 from itertools import pairwise
 from types import MappingProxyType
 from typing import Any
 
 from django.db import IntegrityError, transaction
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Router
@@ -17,6 +17,7 @@ from ninja import Router
 from circuitry.design.logic import VALUES
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
+from circuitry.printing import proof_sheet
 from circuitry.proving import (
     SECTIONS,
     SEEN_AMISS,
@@ -230,17 +231,7 @@ def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
 def proof_states(request: HttpRequest, build_id: int) -> Any:
     """The newest proof of each step that has one, and why it is to be done again."""
     row = get_object_or_404(models.Build, pk=build_id)
-    fields = ("id", "step", "title", "circuit", "passed", "at", "said_at", "who", "facts")
-    kept = models.Proof.objects.filter(build=row).only(*fields, "revision", "build_id")
-    newest: dict[str, models.Proof] = {}
-    before: dict[int, models.Proof] = {}
-    count: Counter[int] = Counter()
-    for proof in sorted(kept, key=_said, reverse=True):
-        first = newest.setdefault(proof.step or f"circuit/{proof.circuit}", proof)
-        count[first.pk] += 1
-        if first is not proof:
-            before.setdefault(first.pk, proof)
-    again = _Again(row, newest.values(), before)
+    newest, count, again = _newest(row)
     return {
         "steps": steps_at(row),
         "states": [
@@ -254,9 +245,54 @@ def proof_states(request: HttpRequest, build_id: int) -> Any:
                 "again": again.why(proof),
                 "kept": count[proof.pk],
             }
-            for proof in newest.values()
+            for proof in newest
         ],
     }
+
+
+def _newest(row: models.Build) -> "tuple[Collection[models.Proof], Counter[int], _Again]":
+    """The newest proof of each step, how many there are of it, and why it is to be done again."""
+    fields = ("id", "step", "title", "circuit", "passed", "at", "said_at", "who", "facts")
+    kept = models.Proof.objects.filter(build=row).only(*fields, "revision", "build_id")
+    newest: dict[str, models.Proof] = {}
+    before: dict[int, models.Proof] = {}
+    count: Counter[int] = Counter()
+    for proof in sorted(kept, key=_said, reverse=True):
+        first = newest.setdefault(proof.step or f"circuit/{proof.circuit}", proof)
+        count[first.pk] += 1
+        if first is not proof:
+            before.setdefault(first.pk, proof)
+    return newest.values(), count, _Again(row, newest.values(), before)
+
+
+@router.get("/builds/{build_id}/proofs/sheet", response={200: bytes, **REFUSALS})
+def print_sheet(
+    request: HttpRequest,
+    build_id: int,
+    circuit: str = "",
+    stage: int = 0,
+    left: bool = False,
+    paper: str = "A4",
+) -> Any:
+    """The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, or what
+    is left of it."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    plan = plan_at(row, as_core(today_of(row)))
+    done: set[str] = set()
+    if left:
+        newest, _, again = _newest(row)
+        done = {proof.step for proof in newest if proof.passed and not again.why(proof)}
+    steps = {
+        step.id
+        for step in plan.steps
+        if (not circuit or step.circuit == circuit)
+        and (not stage or step.stage == stage)
+        and step.id not in done
+    }
+    about = f"{row.name}, revision {row.revision}, {timezone.localdate():%d %B %Y}"
+    response = HttpResponse(proof_sheet(plan, about, steps, paper), content_type="application/pdf")
+    response["Content-Disposition"] = 'inline; filename="sheet-of-proof.pdf"'
+    return response
 
 
 @router.get("/builds/{build_id}/proofs/record", response={200: list[schemas.ProofView], **REFUSALS})

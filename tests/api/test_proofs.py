@@ -1,10 +1,12 @@
 """Power up over HTTP: the plan, the car as it stands, and the record of proof."""
 
+import io
 from datetime import datetime, timedelta
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
+from pypdf import PdfReader
 
 from server.builds import models
 from tests.api.base import ApiTest, rename
@@ -195,3 +197,20 @@ class ProofTest(ApiTest):
         broken = SimpleUploadedFile("horn.jpg", b"no picture", "image/jpeg")
         answer = self.client.post(f"{self.url}/photos", sent | {"file": broken})
         self.assertIn("not a picture", self._answer(answer, 422)["message"])
+
+    def test_the_sheet_is_of_a_circuit_and_of_what_is_left(self) -> None:
+        horn = self.step("works/horn")
+
+        def titles(query: str) -> str:
+            answer = self.client.get(f"{self.url}/proofs/sheet?{query}")
+            self.assertEqual(answer["Content-Type"], "application/pdf")
+            pages = PdfReader(io.BytesIO(answer.content)).pages
+            return " ".join(page.extract_text() for page in pages)
+
+        whole = titles("circuit=horn")
+        self.assertIn(horn["title"], whole)
+        self.assertNotIn("Stop lamps: Brake pedal", whole)
+        self.assertIn("revision 0", whole)
+        self.record(horn)
+        self.assertNotIn(horn["title"], titles("circuit=horn&left=true"))
+        self.get("/proofs/sheet?paper=foolscap", 422)

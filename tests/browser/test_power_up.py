@@ -1,8 +1,10 @@
 """Power up as a builder does it: on a laptop, and on a phone that loses the laptop."""
 
+import io
 import re
 
 from playwright.sync_api import BrowserContext, Page, expect
+from pypdf import PdfReader
 
 from tests.browser.base import BrowserTest
 
@@ -65,6 +67,36 @@ class PowerUpTest(BrowserTest):
         expect(sheet.get_by_text("out again before you drive")).to_be_visible()
         page.reload()
         expect(page.get_by_role("button", name="12.41 V today, 1 missing")).to_be_visible()
+
+    def test_a_sheet_is_printed_and_typed_back_by_keyboard_alone(self) -> None:
+        page = self.open("builds/1/power-up?circuit=horn")
+        printed = page.get_by_role("link", name="Print the sheet").get_attribute("href")
+        answer = page.request.get(f"{self.server.address.rstrip('/')}{printed}")
+        pages = PdfReader(io.BytesIO(answer.body())).pages
+        sheet = " ".join(page.extract_text() for page in pages)
+        asked = re.search(r"(\d+)\s+Horn: Horn push to pressed", sheet)
+        assert asked is not None
+        page.get_by_role("link", name="Type in a sheet").click()
+        line = page.get_by_label("Step and what was read")
+        expect(line).to_be_focused()
+        page.keyboard.press("Control+A")
+        page.keyboard.type(f"{asked[1]} 12,3 loud")
+        expect(page.get_by_role("alert")).to_contain_text("“loud” at")
+        page.reload()
+        expect(line).to_have_value(f"{asked[1]} 12,3 loud")
+        line.press("End")
+        for _ in "loud":
+            page.keyboard.press("Backspace")
+        expect(page.get_by_role("heading", level=2, name="Horn push to pressed")).to_be_visible()
+        page.keyboard.type("no dim, hums")
+        page.keyboard.press("Enter")
+        expect(line).to_have_value(f"{int(asked[1]) + 1} ")
+        expect(page.get_by_role("status", name="How far")).to_contain_text("1 not right")
+        page.get_by_role("list", name="Typed in").get_by_role("link").click()
+        record = page.get_by_role("region", name="Record of proof")
+        expect(record).to_contain_text("12,3 V, in band")
+        expect(record).to_contain_text("Horn: dim")
+        expect(record).to_contain_text("hums")
 
     def phone(self) -> tuple[BrowserContext, Page]:
         context = self.browser.new_context(

@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { useBuildId, useProofRecord } from '@/api/queries'
 import PhotoStrip from '@/components/PhotoStrip.vue'
 import ProofRecord from '@/components/ProofRecord.vue'
-import { against, bandWords, figure, type Reading, readAs, type State, type Step } from '@/proving'
+import { against, bandWords, figure, proofOf, type Reading, readAs, type State, type Step } from '@/proving'
 import { type Action, useLive } from '@/stores/live'
 import { useProofs } from '@/stores/proofs'
 
@@ -73,22 +73,7 @@ async function finish(passed: boolean): Promise<void> {
   }
   trouble.value = ''
   const { step } = props
-  const bands = step.readings.map((row) => [
-    row.id,
-    { name: row.name, unit: row.unit, expected: row.expected, low: row.low, high: row.high },
-  ])
-  const seenOf = looks.value.map((look) => [look.id, draft.value.looks[look.id] ?? ''])
-  const body = {
-    step: step.id,
-    token: step.token,
-    title: step.title,
-    passed,
-    readings: { ...draft.value.readings },
-    looks: Object.fromEntries(seenOf) as Record<string, string>,
-    bands: Object.fromEntries(bands),
-    note: draft.value.note,
-  }
-  await proofs.record(id.value, body)
+  await proofs.record(id.value, proofOf(step, draft.value, passed))
   if (!proofs.refused[step.id]) emit('done', passed)
 }
 

@@ -8,6 +8,7 @@ import CarToday from '@/components/CarToday.vue'
 import PhoneLink from '@/components/PhoneLink.vue'
 import ProofStep from '@/components/ProofStep.vue'
 import ProofSteps from '@/components/ProofSteps.vue'
+import SheetTyping from '@/components/SheetTyping.vue'
 import SideSheet from '@/components/SideSheet.vue'
 import { hours, markOf } from '@/proving'
 import { useProofs } from '@/stores/proofs'
@@ -24,6 +25,8 @@ const queries = useQueryClient()
 // how many steps there are is known once they are written: the route card asks again
 watch(plan, () => states.value?.steps ?? queries.invalidateQueries({ queryKey: ['proofs', id.value] }))
 
+/** Paper as it is usual where the browser is from (North America: letter). */
+const paper = computed(() => (/-(US|CA|MX)$/.test(navigator.language) ? 'letter' : 'A4'))
 const side = ref<'' | 'today' | 'phone'>('')
 /** A phone is let in on the machine that Oilstone runs on, not on a phone. */
 const mayLetIn = location.protocol !== 'https:'
@@ -36,6 +39,12 @@ const marks = computed(
 const circuit = computed(() => String(route.query.circuit ?? ''))
 const stage = computed(() => Number(route.query.stage ?? 0))
 const left = computed(() => route.query.left === 'yes')
+const typing = computed(() => route.query.type === 'yes')
+const printed = computed(() => {
+  const asked = { circuit: circuit.value, stage: stage.value ? String(stage.value) : '', left: left.value ? 'true' : '', paper: paper.value }
+  const query = Object.entries(asked).filter(([, value]) => value)
+  return `/api/builds/${id.value}/proofs/sheet?${new URLSearchParams(query)}`
+})
 const circuits = computed(() => {
   const named = new Set(plan.value?.steps.map((step) => step.circuit))
   return (build.value?.circuits ?? []).filter((row) => named.has(row.id))
@@ -126,12 +135,16 @@ onBeforeUnmount(() => {
         </select>
         <label><input type="checkbox" :checked="left" @change="choose({ left: left ? undefined : 'yes' })" /> what is left</label>
       </div>
+      <div class="paper">
+        <a :href="printed" target="_blank" rel="noopener">Print the sheet (PDF)</a>
+        <RouterLink :to="{ query: { ...route.query, type: typing ? undefined : 'yes' } }">{{ typing ? 'Back to the steps' : 'Type in a sheet' }}</RouterLink>
+      </div>
       <ProofSteps :sections="plan.sections" :steps="shown" :marks="marks" :chosen="chosen?.id" @click="listOpen = false" />
     </div>
 
     <div class="main">
       <div class="bar">
-        <button type="button" class="turn" :disabled="number <= 0" aria-label="Step before" @click="go(-1)">‹</button>
+        <button v-if="!typing" type="button" class="turn" :disabled="number <= 0" aria-label="Step before" @click="go(-1)">‹</button>
         <button type="button" class="all" :aria-expanded="listOpen" @click="listOpen = !listOpen">All steps</button>
         <span class="counts" role="status" aria-label="How far">
           <b>{{ counts.passed }}</b> of {{ plan.steps.length }} passed<template v-if="counts.failed">, {{ counts.failed }} not right</template
@@ -149,12 +162,13 @@ onBeforeUnmount(() => {
           ><template v-if="plan.today.jumpers.length">, {{ plan.today.jumpers.length }} jumpered</template>
         </button>
         <button v-if="mayLetIn" type="button" class="phone" :aria-expanded="side === 'phone'" @click="turn('phone')">Phone</button>
-        <button type="button" class="turn" :disabled="number >= shown.length - 1" aria-label="Next step" @click="go(1)">›</button>
+        <button v-if="!typing" type="button" class="turn" :disabled="number >= shown.length - 1" aria-label="Next step" @click="go(1)">›</button>
       </div>
       <div class="beside">
         <div class="sheet">
+          <SheetTyping v-if="typing" :steps="plan.steps" :amiss="plan.amiss" :revision="plan.revision" />
           <ProofStep
-            v-if="chosen"
+            v-else-if="chosen"
             :key="chosen.id"
             :step="chosen"
             :number="number + 1"
@@ -212,6 +226,13 @@ onBeforeUnmount(() => {
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
+}
+
+.paper {
+  display: flex;
+  justify-content: space-between;
+  padding: 6px 10px;
+  border-bottom: 1px solid var(--rule);
 }
 
 .main {

@@ -1,0 +1,130 @@
+"""Paper: page sizes, the fonts that pages carry, what stands at the head and foot of each."""
+
+import io
+from collections.abc import Sequence
+from functools import cache
+from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib.pagesizes import A4, LETTER
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate, Paragraph
+
+from circuitry.errors import UnusableInput
+
+SIZES = {"A4": A4, "letter": LETTER}
+FONTS = Path(__file__).parent / "fonts"
+PLAIN, BOLD = "plain", "bold"
+MARGIN, HEAD, FOOT = 15 * mm, 9 * mm, 9 * mm
+SAFETY = (
+    "A planning aid, not a certificate. Battery negative off first and on last. Local codes and "
+    "licensed people decide. Above 60 V d.c. hands off."
+)
+
+
+@cache
+def _with_fonts() -> None:
+    for name, file in ((PLAIN, "regular"), (BOLD, "semibold")):
+        pdfmetrics.registerFont(TTFont(name, str(FONTS / f"source-sans-3-{file}.ttf")))
+    for name in (PLAIN, BOLD):
+        pdfmetrics.registerFontFamily(name, normal=name, bold=BOLD, italic=name, boldItalic=BOLD)
+
+
+def style(size: float = 9.5, bold: bool = False, before: float = 0.0) -> ParagraphStyle:
+    """A style of text, by its size in points."""
+    _with_fonts()
+    return ParagraphStyle(
+        "text",
+        fontName=BOLD if bold else PLAIN,
+        fontSize=size,
+        leading=size * 1.25,
+        spaceBefore=before,
+    )
+
+
+def text(words: str, how: ParagraphStyle | None = None) -> Paragraph:
+    """A paragraph of plain words: nothing in them is markup."""
+    return Paragraph(escape(words), how or style())
+
+
+def size_of(paper: str) -> tuple[float, float]:
+    """Width and height of a paper in points; raises UnusableInput for one that is not known."""
+    if paper not in SIZES:
+        raise UnusableInput(
+            "unknown-paper", "paper", f"“{paper}” is no paper here. Take {' or '.join(SIZES)}."
+        )
+    return SIZES[paper]
+
+
+def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> bytes:
+    """A PDF: ``title`` and ``about`` stand at the head of each page, its number at the foot."""
+    width, height = size_of(paper)
+    file = io.BytesIO()
+    document = BaseDocTemplate(
+        file, pagesize=(width, height), title=title, subject=about, creator="Oilstone", lang="en"
+    )
+    frame = Frame(
+        MARGIN,
+        MARGIN + FOOT,
+        width - 2 * MARGIN,
+        height - 2 * MARGIN - HEAD - FOOT,
+        leftPadding=0,
+        rightPadding=0,
+        topPadding=0,
+        bottomPadding=0,
+    )
+
+    def furniture(canvas: Canvas, _: BaseDocTemplate) -> None:
+        canvas.setFont(BOLD, 9)
+        canvas.drawString(MARGIN, height - MARGIN, title)
+        canvas.setFont(PLAIN, 9)
+        canvas.drawRightString(width - MARGIN, height - MARGIN, about)
+        canvas.setLineWidth(0.5)
+        canvas.line(MARGIN, height - MARGIN - 3, width - MARGIN, height - MARGIN - 3)
+        canvas.setFont(PLAIN, 7.5)
+        canvas.drawString(MARGIN, MARGIN, SAFETY)
+
+    document.addPageTemplates([PageTemplate("page", [frame], onPage=furniture)])
+    document.build(list(story), canvasmaker=_Numbered)
+    return file.getvalue()
+
+
+class _Numbered(Canvas):
+    """A canvas that knows how many pages there are before it writes the number of any."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self._pages: list[dict[str, Any]] = []
+
+    def showPage(self) -> None:  # noqa: N802
+        """Keep the page for later."""
+        self._pages.append(dict(self.__dict__))
+        self._startPage()  # type: ignore[attr-defined]
+
+    def save(self) -> None:
+        """Number all pages and write them."""
+        for number, page in enumerate(self._pages, 1):
+            self.__dict__.update(page)
+            self.setFont(PLAIN, 9)
+            right = page["_pagesize"][0] - MARGIN
+            self.drawRightString(right, MARGIN, f"{number} of {len(self._pages)}")
+            super().showPage()
+        super().save()
+
+
+class Box(Flowable):
+    """An empty box to write in or to tick."""
+
+    def __init__(self, width: float, height: float) -> None:
+        super().__init__()
+        self.width, self.height = width, height
+
+    def draw(self) -> None:
+        """The box."""
+        self.canv.setLineWidth(0.7)
+        self.canv.rect(0, 0, self.width, self.height)
