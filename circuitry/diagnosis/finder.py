@@ -26,6 +26,7 @@ from circuitry.diagnosis.tests import (
 )
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Numbers, Vector
+from circuitry.progress import report
 from circuitry.proving.situation import Situation
 
 KEPT_SHARE = 1e-3
@@ -228,6 +229,8 @@ class Finder:
             waiting = numbers[self._weighed[numbers] < len(self._evidence)]
             if not len(waiting):
                 break
+            weighed = int(np.count_nonzero(self._weighed))
+            report("Trying every suspect against what is known", weighed / len(self.suspects))
             fresh = not self._weighed[waiting].min()  # the first evidence leaves few
             steps = 1 if fresh else 1 + STEP_STATES // len(waiting)
             self._ask_next(waiting, steps)

@@ -20,6 +20,8 @@ TOUCHED = 5.0
 """How much likelier a fault is at what was worked on since the car was last right."""
 OLD = 2.0
 """How much likelier a fault is in what was kept from the donor."""
+MISDRAWN = ("swapped pins", "wrong plug")
+"""What a car that is wired right shows too, where its diagram has it otherwise."""
 CLOSE_AMPS = 1.25
 COIL_VISITS = 4000
 
@@ -182,7 +184,11 @@ def concerns(fault: Fault, things: Collection[str]) -> bool:
 
 
 def called(build: Build, suspect: Suspect) -> str:
-    """A suspect in words."""
-    words = said(build, suspect.fault)
-    ohm = suspect.fault.ohm
-    return f"{words}, about {ohm:g} Ω" if ohm is not None else words
+    """A suspect in words; where an old loom is kept, its diagram may be what is wrong."""
+    words, fault = said(build, suspect.fault), suspect.fault
+    part = build.parts.get(fault.of)
+    if fault.ohm is not None:
+        return f"{words}, about {fault.ohm:g} Ω"
+    if fault.kind in MISDRAWN and part is not None and part.state in ("keep", "adapt"):
+        return f"{words}, or its diagram is wrong there"
+    return words

@@ -282,8 +282,8 @@ def _by_turns(build: Build, fuse: Part, at: Terminal, ways: Mapping[str, frozens
     return Test(
         f"turns/{fuse.id}/{at}",
         "turns",
-        f"A 21 W lamp in place of {fuse.name}: take the {len(ways)} wires off {end_said(build, at)} "
-        "one after another",
+        f"A 21 W lamp in place of {fuse.name}: take the {len(ways)} wires off "
+        f"{end_said(build, at)} one after another",
         "Everything as it was when it blew. Which one puts the lamp out? Put each back before "
         "the next.",
         build.places[part.place].name,

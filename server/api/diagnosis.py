@@ -1,6 +1,6 @@
 """Find a fault: from what was seen and measured to suspects and the next best test."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from typing import Any
 
 from django.http import HttpRequest
@@ -35,14 +35,56 @@ def diagnose(request: HttpRequest, build_id: int, body: schemas.DiagnosisRequest
     today = as_core(today_of(row))
     plan, build = plan_at(row, today), sizing_at(row).build
     steps = {step.id: step for step in plan.steps if _can_be_tried(step)}
-    observed = [*(_by_proofs(row, plan, steps) if body.by_proofs else ()), *_seen(body, steps)]
+    observed = [
+        *(_by_proofs(row, plan, steps) if body.by_proofs else ()),
+        *_seen(body, build, steps),
+    ]
     situations: dict[Situation, str] = {}
     for step in steps.values():
         if step.situation is not None:
             situations.setdefault(step.situation, step.title)
+    since, touched = _touched(row, [step.id for step, seen in observed if _is_amiss(seen)])
     predictor = predictor_at(row, today)
     with predictor.lock:
-        return _diagnosed(body, build, observed, Finder(predictor, situations))
+        found = _diagnosed(body, build, observed, Finder(predictor, situations, touched))
+    return {**found, "since": since}
+
+
+def _is_amiss(seen: Observation) -> bool:
+    return isinstance(seen, Measured) or seen.word != WORKS
+
+
+def _touched(row: models.Build, amiss: Collection[str]) -> tuple[str, set[str]]:
+    """The last edit since what is amiss was last right, in words, and all that was changed since
+    then; nothing where it never was."""
+    right = models.Proof.objects.filter(build=row, step__in=amiss, passed=True)
+    since = right.order_by("revision").values_list("revision", flat=True).last()
+    if since is None:
+        return "", set()
+    edits = list(row.edits.filter(revision__gt=since).order_by("revision"))
+    touched = {change["id"] for edit in edits for change in edit.changes}
+    return (edits[-1].label if edits else ""), touched
+
+
+@router.get(
+    "/builds/{build_id}/faults",
+    response={200: list[schemas.MendedFaultView], 404: schemas.Problem},
+)
+def read_faults(request: HttpRequest, build_id: int) -> Any:
+    """The faults that were found and mended, the newest first."""
+    return get_object_or_404(models.Build, pk=build_id).faults.all()
+
+
+@router.post(
+    "/builds/{build_id}/faults",
+    response={201: schemas.MendedFaultView, 404: schemas.Problem, 422: schemas.Problem},
+)
+def keep_fault(request: HttpRequest, build_id: int, body: schemas.MendedFaultRequest) -> Any:
+    """Keep a fault that was found and mended; sent again, it is kept once."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    fields = body.model_dump(exclude={"mark"})
+    found, _ = models.MendedFault.objects.get_or_create(build=row, mark=body.mark, defaults=fields)
+    return 201, found
 
 
 def _diagnosed(
@@ -53,7 +95,7 @@ def _diagnosed(
 ) -> Mapping[str, Any]:
     """Where the search stands."""
     known = [seen for _, seen in observed]
-    nothing = not any(isinstance(one, Measured) or one.word != WORKS for one in known)
+    nothing = not any(map(_is_amiss, known))
     made: list[str] = []
     if not nothing:
         finder.observe(*known)
@@ -62,6 +104,7 @@ def _diagnosed(
             finder.ruled_out(name)
     return {
         "nothing": nothing,
+        "minutes": sum(finder.test(test.id).minutes for test in body.tests) if made else 0.0,
         "sure": not nothing and finder.is_sure(),
         "left": 0 if nothing else finder.left(),
         "observed": [_observed_view(build, step, seen) for step, seen in observed],
@@ -93,7 +136,7 @@ def _can_be_tried(step: Step) -> bool:
 
 
 def _seen(
-    body: schemas.DiagnosisRequest, steps: Mapping[str, Step]
+    body: schemas.DiagnosisRequest, build: Build, steps: Mapping[str, Step]
 ) -> Iterator[tuple[Step, Observation]]:
     for one in body.seen:
         step = steps.get(one.step)
@@ -104,8 +147,8 @@ def _seen(
                 "What you saw belongs to a step that is not in the plan any more. Take it out of "
                 "the list, and say where you see it now.",
             )
-        if one.load not in {look.load for look in step.looks}:
-            raise UnusableInput("unknown-id", one.load, "That is not looked at in this step.")
+        if one.load not in build.parts or build.parts[one.load].kind != "load":
+            raise UnusableInput("unknown-id", one.load, "There is no such load in this car.")
         word = WORDS.get(one.word, one.word if one.word == WORKS else "")
         if word:
             yield step, Seen(step.situation, one.load, word)
@@ -114,13 +157,17 @@ def _seen(
 def _by_proofs(
     row: models.Build, plan: Plan, steps: Mapping[str, Step]
 ) -> Iterator[tuple[Step, Observation]]:
-    """What the newest proofs say, of steps whose facts are as they were then."""
+    """What the newest proofs say, of steps whose facts are as they were then; what was amiss before
+    the last fault was mended says nothing any more."""
+    mended = row.faults.values_list("at", flat=True).first()
     newest: dict[str, models.Proof] = {}
     for proof in models.Proof.objects.filter(build=row).exclude(step=""):
         newest.setdefault(proof.step, proof)
     for name, proof in newest.items():
         step = steps.get(name)
         if step is None or step.situation is None or changed_since(proof.facts, plan.facts):
+            continue
+        if mended and not proof.passed and proof.at < mended:
             continue
         words = {look["id"]: look["seen"] for look in proof.looks}
         for look in step.looks:
@@ -167,7 +214,7 @@ def _observed_view(build: Build, step: Step, seen: Observation) -> Mapping[str, 
         name = reading.name if reading else "a reading"
         unit = seen.probe.unit
         word, amiss = "open" if seen.value is None else f"{seen.value:.2f} {unit}", True
-    return {"title": step.title, "name": name, "word": word, "amiss": amiss}
+    return {"step": step.id, "title": step.title, "name": name, "word": word, "amiss": amiss}
 
 
 def _test_view(finder: Finder, test: Test) -> Mapping[str, Any]:

@@ -1247,8 +1247,9 @@ class TestView(Schema):
 
 
 class ObservedView(Schema):
-    """Something that is known: where, what, and whether it is amiss."""
+    """Something that is known: at which step, where, what, and whether it is amiss."""
 
+    step: str
     title: str
     name: str
     word: str
@@ -1257,15 +1258,48 @@ class ObservedView(Schema):
 
 class DiagnosisView(Schema):
     """Where the search stands: what is known, how many suspects are left, the likeliest, and the
-    next best tests. ``nothing`` is that nothing is amiss yet."""
+    next best tests. ``nothing`` is that nothing is amiss yet; ``since`` is the last edit since what
+    is amiss was last right, ``minutes`` what the tests made usually take."""
 
     nothing: bool
+    since: str
+    minutes: float
     sure: bool
     left: int
     observed: list[ObservedView]
     made: list[str]
     suspects: list[SuspectView]
     tests: list[TestView]
+
+
+Line = Annotated[str, Field(max_length=500)]
+
+
+class MendedFaultRequest(Schema):
+    """A fault that was found and mended: what it was, what had been seen, and the tests made."""
+
+    of: Annotated[str, Field(max_length=64)]
+    words: Annotated[str, Field(min_length=1, max_length=300)]
+    seen: Annotated[list[Line], Field(max_length=100)] = []  # noqa: RUF012
+    tests: Annotated[list[Line], Field(max_length=100)] = []  # noqa: RUF012
+    minutes: Annotated[float, Field(ge=0, lt=1e5)] = 0
+    note: Annotated[str, Field(max_length=500)] = ""
+    who: Annotated[str, Field(max_length=40)] = ""
+    mark: Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class MendedFaultView(Schema):
+    """A fault that was found and mended, and when."""
+
+    id: int
+    of: str
+    words: str
+    seen: list[str]
+    tests: list[str]
+    minutes: float
+    note: str
+    who: str
+    at: datetime
 
 
 class ColumnView(Schema):

@@ -55,6 +55,20 @@ class ArchivedToday(_Row):
     jumpers: dict[str, str] = Field(default_factory=dict)
 
 
+class ArchivedFault(_Row):
+    """A fault that was found and mended."""
+
+    of: Identity
+    words: Annotated[str, Field(max_length=300)]
+    seen: Annotated[list[Text], Field(max_length=100)]
+    tests: Annotated[list[Text], Field(max_length=100)]
+    minutes: Annotated[float, Field(ge=0, lt=1e5)]
+    note: Text
+    who: Annotated[str, Field(max_length=40)]
+    mark: Annotated[str, Field(max_length=40)]
+    at: AwareDatetime
+
+
 class About(_Row):
     """What the archive is, and of which revision."""
 
@@ -64,6 +78,7 @@ class About(_Row):
     created: AwareDatetime
     changed: AwareDatetime
     today: ArchivedToday | None = None
+    faults: Annotated[list[ArchivedFault], Field(max_length=10_000)] = Field(default_factory=list)
 
 
 class ArchivedChange(_Row):
@@ -129,6 +144,7 @@ def pack(row: models.Build) -> bytes:
             "created": row.created.isoformat(),
             "changed": row.changed.isoformat(),
             "today": _today(row),
+            "faults": [_fault(fault) for fault in row.faults.all()],
         }
         packed.writestr(ABOUT, _json(about))
         packed.writestr(HISTORY, _json([_edit(edit) for edit in row.edits.select_related("of")]))
@@ -194,6 +210,9 @@ class _Contents:
             _at(stored_proof, proof.at)
         if self.about.today is not None:
             models.CarToday.objects.create(build=row, **self.about.today.model_dump())
+        for fault in reversed(self.about.faults):
+            fields = fault.model_dump(exclude={"at"})
+            _at(models.MendedFault.objects.create(build=row, **fields), fault.at)
         for photo, picture in zip(self.photos, self.pictures, strict=True):
             fields = photo.model_dump(exclude={"at", "file"})
             stored_photo = models.Photo.objects.create(build=row, **fields, **vars(picture))
@@ -331,3 +350,11 @@ def _json(value: Any) -> str:
 
 def _refused(file_name: str, what: str) -> UnusableInput:
     return UnusableInput("bad-archive", file_name, f"{file_name} {what} Nothing was opened.")
+
+
+FAULT_FIELDS = ("of", "words", "seen", "tests", "minutes", "note", "who", "mark")
+
+
+def _fault(fault: models.MendedFault) -> dict[str, Any]:
+    own = {name: getattr(fault, name) for name in FAULT_FIELDS}
+    return {**own, "at": fault.at.isoformat()}

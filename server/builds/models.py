@@ -253,6 +253,28 @@ class CarToday(models.Model):
     jumpers = models.JSONField(default=dict)
 
 
+class MendedFault(models.Model):
+    """A fault that was found and mended: what it was, what had been seen, the tests made for it and
+    the minutes that they usually take. ``mark`` keeps one sent twice once."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="faults")
+    of = models.CharField(max_length=64)
+    words = models.CharField(max_length=300)
+    seen = models.JSONField(default=list)
+    tests = models.JSONField(default=list)
+    minutes = models.FloatField(default=0)
+    note = models.CharField(max_length=500, blank=True)
+    who = models.CharField(max_length=40, blank=True)
+    mark = models.CharField(max_length=40)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-at", "-id")
+        constraints = (
+            models.UniqueConstraint(fields=("build", "mark"), name="one_fault_of_a_mark"),
+        )
+
+
 class BenchSession(models.Model):
     """A build at the bench: where its time stands, and a snapshot from which that is made again.
 

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+
 from tests.api.base import ApiTest
 
 
@@ -45,28 +47,75 @@ class DiagnosisTest(ApiTest):
         self.assertNotEqual(skipped["tests"][0]["id"], test["id"])
 
     def test_what_power_up_has_recorded_is_known(self) -> None:
-        step = self.step("Dipped beam: Light switch to head")
-        self.post(
-            "/proofs",
-            {
-                "step": step["id"],
-                "token": step["token"],
-                "passed": False,
-                "looks": {"look/dipped-beam-left": "dead", "look/dipped-beam-right": ""},
-                "mark": "of-the-dipped-beam",
-            },
-            201,
-        )
+        self.failed()
         found = self.ask()
         self.assertEqual([row["word"] for row in found["observed"] if row["amiss"]], ["dead"])
         self.assertTrue(self.ask(by_proofs=False)["nothing"])
+
+    def failed(self, **fields: Any) -> dict[str, Any]:
+        step = self.step("Dipped beam: Light switch to head")
+        sent = {
+            "step": step["id"],
+            "token": step["token"],
+            "passed": False,
+            "looks": {"look/dipped-beam-left": "dead", "look/dipped-beam-right": ""},
+            "mark": "of-the-dipped-beam",
+        }
+        self.post("/proofs", sent | fields, 201)
+        return step
+
+    def test_what_should_be_off_and_is_not_may_be_anything(self) -> None:
+        step = self.step("Dipped beam: Light switch to head")["id"]
+        found = self.ask(seen=[{"step": step, "load": "horn", "word": "does not go off"}])
+        likely = [row["of"] for row in found["suspects"]]
+        self.assertTrue({"horn-relay", "horn-push"} & set(likely[:3]), likely)
+
+    def test_what_was_changed_since_it_worked_is_likelier(self) -> None:
+        self.failed(passed=True, looks={}, mark="when-it-worked")
+        change = {
+            "op": "change",
+            "collection": "wires",
+            "id": "w49",
+            "fields": {"colour": "violet"},
+        }
+        self.edit(change, label="Another colour")
+        self.failed()
+        found = self.ask()
+        self.assertEqual(found["since"], "Another colour")
+        shares = {row["of"]: row["share"] for row in found["suspects"]}
+        self.assertGreater(shares["w49"], 3 * shares["w50"])
+
+    def test_a_fault_that_is_mended_is_kept_once_and_what_was_amiss_is_asked_anew(self) -> None:
+        self.failed()
+        (amiss,) = (row for row in self.ask()["observed"] if row["amiss"])
+        self.assertEqual(amiss["step"], self.step(amiss["title"])["id"])
+        fault = {
+            "of": "w50",
+            "words": "open wire: W50",
+            "seen": ["Dipped beam left dead"],
+            "tests": ["Volts: 12.3 V"],
+            "minutes": 3.6,
+            "note": "crimped anew",
+            "who": "Jo",
+            "mark": "fault-1",
+        }
+        kept = self.post("/faults", fault, 201)
+        self.assertEqual(self.post("/faults", fault | {"words": "again"}, 201), kept)
+        self.assertEqual(self.get("/faults"), [kept])
+        self.assertTrue(self.ask()["nothing"])
+        self.failed(mark="after-the-mend")
+        self.assertFalse(self.ask()["nothing"])
+        archive = SimpleUploadedFile("car.zip", self.client.get(f"{self.url}/archive").content)
+        opened = self._answer(self.client.post("/api/archives", {"file": archive}), 201)
+        (again,) = self.client.get(f"/api/builds/{opened['id']}/faults").json()
+        self.assertEqual(again | {"id": 0}, kept | {"id": 0})
 
     def test_what_cannot_be_is_refused_with_the_way_out(self) -> None:
         seen = self.dead_lamp()
         gone = [{"step": "works/wings", "load": "horn", "word": "dead"}]
         self.assertIn("not in the plan", self.ask(422, seen=gone)["message"])
-        horn = [{**seen[0], "load": "horn"}]
-        self.assertIn("not looked at", self.ask(422, seen=horn)["message"])
+        wings = [{**seen[0], "load": "wings"}]
+        self.assertIn("no such load", self.ask(422, seen=wings)["message"])
         unknown = [{"id": "look/wings", "word": "off"}]
         self.assertIn("cannot be made", self.ask(422, seen=seen, tests=unknown)["message"])
         tests = self.ask(seen=seen)["tests"]

@@ -42,6 +42,16 @@ class FindTest(BrowserTest):
         expect(suspects.get_by_text("the first stands out")).to_have_count(0)
         seen.get_by_role("button", name="Begin anew").click()
         expect(suspects.get_by_role("listitem").first).to_contain_text("Dipped beam left")
+        suspects.get_by_role("button", name="It was this").first.click()
+        suspects.get_by_label("What you did about it").fill("a new lamp")
+        suspects.get_by_role("button", name="Mended: keep it").click()
+        expect(
+            test.get_by_role("heading", name=re.compile("^Found: .*Dipped beam left"))
+        ).to_be_visible()
+        past = seen.get_by_role("list", name="Found before")
+        expect(past).to_contain_text("a new lamp")
+        test.get_by_role("link", name="Dipped beam: Light switch to head").click()
+        expect(page.get_by_role("button", name="Passed")).to_be_visible()
 
     def test_it_is_said_by_hand_and_another_test_is_asked_for(self) -> None:
         page = self.open("builds/1/find-a-fault")

@@ -431,6 +431,14 @@ export function useDiagnosis(id: Ref<number>, known: Ref<Schemas['DiagnosisReque
   })
 }
 
+/** The faults of a car that were found and mended, the newest first. */
+export function useMendedFaults(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['faults', id],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/faults', at(id))),
+  })
+}
+
 function at(id: Ref<number>) {
   return { params: { path: { build_id: id.value } } }
 }

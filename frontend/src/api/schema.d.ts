@@ -783,6 +783,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Faults
+         * @description The faults that were found and mended, the newest first.
+         */
+        get: operations["server_api_diagnosis_read_faults"];
+        put?: never;
+        /**
+         * Keep Fault
+         * @description Keep a fault that was found and mended; sent again, it is kept once.
+         */
+        post: operations["server_api_diagnosis_keep_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kinds-of-car": {
         parameters: {
             query?: never;
@@ -3638,11 +3662,16 @@ export interface components {
         /**
          * DiagnosisView
          * @description Where the search stands: what is known, how many suspects are left, the likeliest, and the
-         *     next best tests. ``nothing`` is that nothing is amiss yet.
+         *     next best tests. ``nothing`` is that nothing is amiss yet; ``since`` is the last edit since what
+         *     is amiss was last right, ``minutes`` what the tests made usually take.
          */
         DiagnosisView: {
             /** Nothing */
             nothing: boolean;
+            /** Since */
+            since: string;
+            /** Minutes */
+            minutes: number;
             /** Sure */
             sure: boolean;
             /** Left */
@@ -3658,9 +3687,11 @@ export interface components {
         };
         /**
          * ObservedView
-         * @description Something that is known: where, what, and whether it is amiss.
+         * @description Something that is known: at which step, where, what, and whether it is amiss.
          */
         ObservedView: {
+            /** Step */
+            step: string;
             /** Title */
             title: string;
             /** Name */
@@ -3771,6 +3802,70 @@ export interface components {
             reading?: string | null;
             /** Word */
             word?: string | null;
+        };
+        /**
+         * MendedFaultView
+         * @description A fault that was found and mended, and when.
+         */
+        MendedFaultView: {
+            /** Id */
+            id: number;
+            /** Of */
+            of: string;
+            /** Words */
+            words: string;
+            /** Seen */
+            seen: string[];
+            /** Tests */
+            tests: string[];
+            /** Minutes */
+            minutes: number;
+            /** Note */
+            note: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * MendedFaultRequest
+         * @description A fault that was found and mended: what it was, what had been seen, and the tests made.
+         */
+        MendedFaultRequest: {
+            /** Of */
+            of: string;
+            /** Words */
+            words: string;
+            /**
+             * Seen
+             * @default []
+             */
+            seen: string[];
+            /**
+             * Tests
+             * @default []
+             */
+            tests: string[];
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Mark */
+            mark: string;
         };
         /**
          * KindsOfCar
@@ -7189,6 +7284,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DiagnosisView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_diagnosis_read_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedFaultView"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_diagnosis_keep_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendedFaultRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedFaultView"];
                 };
             };
             400: components["responses"]["Refused"];

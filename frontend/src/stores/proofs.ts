@@ -12,6 +12,11 @@ const QUEUE = 'oilstone-proofs-to-send'
 const WHO = 'oilstone-who'
 const AGAIN_MS = 5000
 
+/** What a record is known by, so that one sent twice is kept once. */
+export function newMark(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(12)), (byte) => byte.toString(16).padStart(2, '0')).join('')
+}
+
 /** What is typed at steps, and what was recorded and is not at the server yet: neither is ever lost. */
 export const useProofs = defineStore('proofs', () => {
   const queries = useQueryClient()
@@ -58,8 +63,7 @@ export const useProofs = defineStore('proofs', () => {
 
   /** Record a step: it is kept here until the server has it. */
   function record(build: number, body: Omit<Request, 'mark' | 'said_at' | 'who'>): Promise<void> {
-    const mark = Array.from(crypto.getRandomValues(new Uint8Array(12)), (byte) => byte.toString(16).padStart(2, '0'))
-    const whole = { ...body, mark: mark.join(''), said_at: new Date().toISOString(), who: who.value }
+    const whole = { ...body, mark: newMark(), said_at: new Date().toISOString(), who: who.value }
     queue.value.push({ build, body: whole as Request })
     keepQueue()
     clear(build, body.step)

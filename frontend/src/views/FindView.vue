@@ -1,13 +1,20 @@
 <script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
 import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import type { Schemas } from '@/api/client'
-import { useBuildId, useDiagnosis, usePlan } from '@/api/queries'
+import { answered, client, Refused, type Schemas } from '@/api/client'
+import { useBuild, useBuildId, useDiagnosis, useMendedFaults, usePlan } from '@/api/queries'
+import { moment } from '@/format'
 import { figure, readAs } from '@/proving'
+import { newMark, useProofs } from '@/stores/proofs'
 
 const id = useBuildId()
 const { data: plan } = usePlan(id)
+const { data: build } = useBuild(id)
+const { data: before } = useMendedFaults(id)
+const proofs = useProofs()
+const queries = useQueryClient()
 
 type Known = { seen: Schemas['SeenRequest'][]; tests: Schemas['TestMade'][]; not_it: string[]; by_proofs: boolean }
 
@@ -39,6 +46,10 @@ const steps = computed(() =>
 )
 const step = computed(() => steps.value.find((row) => row.id === stepId.value))
 const loads = computed(() => step.value?.looks.filter((look) => look.load) ?? [])
+/** Whatever else does something that it should not. */
+const others = computed(() =>
+  (build.value?.parts ?? []).filter((part) => part.kind === 'load' && !loads.value.some((look) => look.load === part.id)),
+)
 watch(step, () => (load.value = loads.value[0]?.load ?? ''))
 
 function say(): void {
@@ -91,6 +102,32 @@ function span(row: Schemas['SearchOutcome'], unit: string): string {
   return low === high ? `about ${low}` : `${low.split(' ')[0]} to ${high}`
 }
 
+const mending = ref<Schemas['SuspectView']>()
+const note = ref('')
+const kept = ref<{ words: string; steps: { step: string; title: string }[] }>()
+const refused = ref('')
+
+/** Keep what it was in the car's history, and begin anew: what was amiss is to be proved again. */
+async function mended(): Promise<void> {
+  const row = mending.value
+  if (!row || !found.value) return
+  const seen = amiss.value.map((one) => `${one.title}: ${one.name} ${one.word}`)
+  const body = { of: row.of, words: row.words, seen, tests: found.value.made, minutes: found.value.minutes, note: note.value, who: proofs.who, mark: newMark() }
+  try {
+    await answered(client.POST('/api/builds/{build_id}/faults', { params: { path: { build_id: id.value } }, body }))
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    refused.value = `Not kept. ${problem.message} The search is as it was.`
+    return
+  }
+  const steps = new Map(amiss.value.map((one) => [one.step, one.title]))
+  kept.value = { words: row.words, steps: [...steps].map(([step, title]) => ({ step, title })) }
+  refused.value = note.value = ''
+  mending.value = undefined
+  anew()
+  await queries.invalidateQueries({ queryKey: ['faults', id] })
+}
+
 const amiss = computed(() => found.value?.observed.filter((row) => row.amiss) ?? [])
 const working = computed(() => (found.value?.observed.length ?? 0) - amiss.value.length)
 const percent = (share: number) => `${Math.round(100 * share)} %`
@@ -122,6 +159,9 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
           this
           <select v-model="load" aria-label="what">
             <option v-for="look in loads" :key="look.id" :value="look.load">{{ look.name }}</option>
+            <optgroup label="something else">
+              <option v-for="part in others" :key="part.id" :value="part.id">{{ part.name }}</option>
+            </optgroup>
           </select>
         </label>
         <label v-if="step">
@@ -143,12 +183,39 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
           <button type="button" @click="anew">Begin anew</button>
         </p>
       </template>
+      <template v-if="before?.length">
+        <h2>Found before</h2>
+        <ul aria-label="Found before">
+          <li v-for="row in before" :key="row.id" class="past">
+            {{ row.words }}
+            <span class="quiet"
+              >{{ moment(row.at) }}<template v-if="row.who">, {{ row.who }}</template
+              ><template v-if="row.tests.length">, {{ row.tests.length }} {{ row.tests.length === 1 ? 'test' : 'tests' }}</template
+              ><template v-if="row.note">: {{ row.note }}</template></span
+            >
+          </li>
+        </ul>
+      </template>
+      <p class="quiet">
+        To practise, let <RouterLink :to="{ name: 'bench', params: { id } }">the bench</RouterLink> hide a fault, and say here what you
+        see there.
+      </p>
     </section>
 
     <section class="next" aria-label="Next best test" :aria-busy="isFetching">
       <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
       <p v-if="isFetching" class="quiet" role="status">Trying every suspect against what is known…</p>
-      <template v-if="test">
+      <div v-if="kept" class="kept" role="status">
+        <h1>Found: {{ kept.words }}</h1>
+        <p class="how">It is in the history of the car. Prove again what it spoiled:</p>
+        <ul>
+          <li v-for="row in kept.steps" :key="row.step">
+            <RouterLink :to="{ name: 'power-up', params: { id, step: row.step } }">{{ row.title }}</RouterLink>
+          </li>
+        </ul>
+        <p class="acts"><button type="button" @click="kept = undefined">Look for another</button></p>
+      </div>
+      <template v-else-if="test">
         <p class="kicker quiet">Next best test · {{ test.place }} · about {{ Math.max(1, Math.round(test.minutes)) }} min</p>
         <h1>{{ test.title }}</h1>
         <p v-if="test.how" class="how">{{ test.how }}</p>
@@ -198,6 +265,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
 
     <section class="suspects" aria-label="Suspects">
       <h2>Suspects</h2>
+      <p v-if="found?.since" class="quiet">Likelier where something was changed since it last worked (“{{ found.since }}”).</p>
       <p v-if="found && !found.nothing" class="quiet" role="status">
         {{ found.left }} {{ found.left === 1 ? 'part or wire is' : 'parts and wires are' }} left<template v-if="found.sure">; the first stands out</template>.
       </p>
@@ -207,8 +275,14 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
           <span class="bar" :style="{ width: `${100 * row.share}%` }" aria-hidden="true"></span>
           <span class="acts">
             <RouterLink v-if="row.circuit" :to="{ name: 'circuits', params: { id, circuit: row.circuit } }">Its fall line</RouterLink>
+            <button type="button" @click="mending = mending === row ? undefined : row">It was this</button>
             <button type="button" @click="notIt(row.of)">It was not that</button>
           </span>
+          <form v-if="mending?.of === row.of" @submit.prevent="mended">
+            <label>What you did about it <input v-model="note" maxlength="500" placeholder="if you like" /></label>
+            <AButton type="primary" html-type="submit">Mended: keep it</AButton>
+            <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
+          </form>
         </li>
       </ol>
       <p class="quiet">Airbag wiring is never probed. Battery negative off before anything is taken apart.</p>
@@ -286,6 +360,10 @@ input:not([type='checkbox']) {
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
+}
+
+.seen .past {
+  display: block;
 }
 
 .tick {
