@@ -332,13 +332,23 @@ def measure_finding() -> None:
             games.append(dealer.play([dealer.dealt(f"measured {number}")]))
         seen = [game for game in games if game.seen]
         tests = sorted(game.tests for game in seen)
-        found = sum(game.found for game in seen) / max(len(seen), 1)
+        found = sum(game.found is not None for game in seen) / max(len(seen), 1)
         by_hand = sum(game.minutes for game in seen) / max(sum(game.fixed for game in seen), 1.0)
+        pairs = []
+        for number in range(0, DEALS, 2):
+            if time.perf_counter() > ends_s + FINDING_S / 2:
+                break
+            two = [dealer.dealt(f"measured pair {at}") for at in (number, number + 1)]
+            pairs.append(dealer.play_on(two))
+        shown = [row for row in pairs if row is not None]
         print(f"faults dealt in {name}: {len(games)}, of which {len(seen)} can be seen")
         print(f"  found                     {100 * found:6.1f} %")
         print(f"  tests, median             {statistics.median(tests):6.0f}")
         print(f"  tests, 95th of a hundred  {tests[int(0.95 * (len(tests) - 1))]:6.0f}")
         print(f"  minutes against the fixed order {by_hand:6.2f}")
+        print(
+            f"  pairs found               {100 * sum(shown) / max(len(shown), 1):6.1f} %, {len(shown)}"
+        )
     dealer = Dealer(demo(DEMOS[0]))
     observed = Table(dealer, [Fault("open wire", "w196")]).walk()[:10]
 

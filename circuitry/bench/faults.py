@@ -598,6 +598,8 @@ def said(build: Build, fault: Fault) -> str:
 
 
 def _other_said(build: Build, other: str) -> str:
-    if other in build.parts:
-        return build.parts[other].name
-    return build.wires[other].label if other in build.wires else other
+    """The other part, wire, stud (``bar-3.stud``) or pair of pins (``in/head``) of a fault."""
+    if other in build.wires:
+        return build.wires[other].label
+    part = build.parts.get(other.partition(".")[0])
+    return part.name if part is not None else other.replace("/", " and ")

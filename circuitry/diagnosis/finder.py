@@ -332,12 +332,18 @@ class Finder:
         found: list[tuple[float, float, Test]] = []
         candidates = [test for test in self._candidates(names) if test.id not in self._done]
         self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
+        splits: dict[str, bytes] = {}
         for test in candidates:
-            bits = gain(self._bins(test, numbers, now), groups, weights)
+            bins = self._bins(test, numbers, now)
+            bits = gain(bins, groups, weights)
             if bits > LEAST_BITS:
                 found.append((bits / (test.minutes + THINKS_MIN), bits, test))
+                splits[test.id] = _numbered(bins.tolist()).tobytes()
         found.sort(key=lambda row: (-row[0], row[2].id))
-        return [(test, bits) for _, bits, test in found[:most]]
+        first: dict[bytes, tuple[Test, float]] = {}  # those that tell the same are one
+        for _, bits, test in found:
+            first.setdefault(splits[test.id], (test, bits))
+        return list(first.values())[:most]
 
     def test(self, name: str) -> Test:
         """The test of this id; raises UnusableInput."""
@@ -471,6 +477,7 @@ class Finder:
         self._weigh()
 
 
-def _numbered(words: Sequence[str]) -> Numbers:
+def _numbered(words: Sequence[object]) -> Numbers:
+    """Numbers that are the same where these are, in the order in which they come first."""
     known = {word: number for number, word in enumerate(dict.fromkeys(words))}
     return np.array([known[word] for word in words])

@@ -1,7 +1,7 @@
 """Faults dealt at the bench and looked for by the finder: what it took, for tests and measures."""
 
 import random
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -39,12 +39,12 @@ GUESS_MIN = 3.0
 
 @dataclass(frozen=True)
 class Game:
-    """A fault, whether it could be seen and was found, in how many tests and minutes, and how many
-    minutes the fixed order from feed to ground takes."""
+    """A fault, whether it could be seen, which one was found if any, in how many tests and minutes,
+    and how many minutes the fixed order from feed to ground takes."""
 
     fault: Fault
     seen: bool
-    found: bool
+    found: Fault | None
     tests: int
     minutes: float
     fixed: float
@@ -90,19 +90,20 @@ class Dealer:
         table = Table(self, faults)
         observed = table.walk()
         if not any(row.word != WORKS for row in observed):
-            return Game(faults[0], False, False, 0, 0.0, 0.0)
+            return Game(faults[0], False, None, 0, 0.0, 0.0)
         finder = Finder(self.predictor, self.situations)
         finder.observe(*observed)
-        tests, minutes, found = 0, 0.0, False
-        wanted = {fault.of for fault in faults} | {
-            fault.other for fault in faults if fault.kind in ("short to wire", "lamps exchanged")
-        }
+        tests, minutes = 0, 0.0
+        found: Fault | None = None
+        both = ("short to wire", "lamps exchanged")
+        wanted = {fault.other: fault for fault in faults if fault.kind in both}
+        wanted |= {fault.of: fault for fault in faults}
         while tests < MOST_TESTS and not found:
             best = finder.best(1)
             if finder.is_sure() or not best:
                 guess = finder.ranked(1)[0].of
-                found = guess in wanted
-                if not found:
+                found = wanted.get(guess)
+                if found is None:
                     finder.ruled_out(guess)
                     tests += 1
                     minutes += GUESS_MIN
@@ -114,7 +115,21 @@ class Dealer:
         amiss = next(row for row in observed if row.word != WORKS)
         return Game(faults[0], True, found, tests, minutes, self._fixed(amiss.load, wanted))
 
-    def _fixed(self, load: str, wanted: set[str]) -> float:
+    def play_on(self, faults: Sequence[Fault]) -> bool | None:
+        """Look for several faults, each mended as it is found; whether all that could be seen were,
+        None where none could."""
+        left, any_seen = list(faults), False
+        while left:
+            game = self.play(left)
+            if not game.seen:
+                break
+            any_seen = True
+            if game.found is None:
+                return False
+            left.remove(game.found)
+        return True if any_seen else None
+
+    def _fixed(self, load: str, wanted: Collection[str]) -> float:
         """Minutes of probing every point from the feed to the load and on to ground, up to the
         fault."""
         path = self._path(load)

@@ -60,6 +60,8 @@ function say(): void {
 
 const chosen = ref(0)
 const test = computed(() => found.value?.tests[chosen.value] ?? found.value?.tests[0])
+/** Outcomes that may well come; what next to nothing leads to is left out. */
+const outcomes = computed(() => test.value?.outcomes.filter((row) => row.share >= 0.01) ?? [])
 const reading = ref('')
 const trouble = ref('')
 watch(
@@ -202,7 +204,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
       </p>
     </section>
 
-    <section class="next" aria-label="Next best test" :aria-busy="isFetching">
+    <section class="next" :class="{ asked: test || kept }" aria-label="Next best test" :aria-busy="isFetching">
       <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
       <p v-if="isFetching" class="quiet" role="status">Trying every suspect against what is known…</p>
       <div v-if="kept" class="kept" role="status">
@@ -223,7 +225,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
         <div class="outcomes">
           <component
             :is="test.unit ? 'div' : 'button'"
-            v-for="row in test.outcomes"
+            v-for="row in outcomes"
             :key="`${row.words} ${row.low}`"
             class="outcome"
             :type="test.unit ? undefined : 'button'"
@@ -474,8 +476,14 @@ button.outcome {
 
 @media (max-width: 1000px) {
   .find {
-    display: block;
+    display: flex;
     height: auto;
+    flex-direction: column;
+  }
+
+  .next.asked {
+    order: -1;
+    border-bottom: 1px solid var(--rule);
   }
 
   .seen,
