@@ -23,6 +23,7 @@ AT = {
     "diagnosis": (1, 1),
     "proving": (1, 2),
     "formats": (3, 1),
+    "printing": (2, 1),
     "recipes": (0, 5),
     "layout": (0, 7),
     "reach": (2, 6),

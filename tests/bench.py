@@ -346,9 +346,8 @@ def measure_finding() -> None:
         print(f"  tests, median             {statistics.median(tests):6.0f}")
         print(f"  tests, 95th of a hundred  {tests[int(0.95 * (len(tests) - 1))]:6.0f}")
         print(f"  minutes against the fixed order {by_hand:6.2f}")
-        print(
-            f"  pairs found               {100 * sum(shown) / max(len(shown), 1):6.1f} %, {len(shown)}"
-        )
+        share = 100 * sum(shown) / max(len(shown), 1)
+        print(f"  pairs found               {share:6.1f} %, of {len(shown)}")
     dealer = Dealer(demo(DEMOS[0]))
     observed = Table(dealer, [Fault("open wire", "w196")]).walk()[:10]
 
