@@ -12,8 +12,9 @@ from circuitry.diagnosis import Finder, Measured, Seen
 from circuitry.diagnosis.predicted import Predicted
 from circuitry.diagnosis.seen import DEAD, DIM, WORKS
 from circuitry.diagnosis.suspects import suspects
-from circuitry.diagnosis.tests import gain, spans
+from circuitry.diagnosis.tests import STAYS_DARK, STAYS_LIT, gain, shows, spans, turns_tests
 from circuitry.proving.situation import Probe, Situation
+from circuitry.reach.paths import paths_of
 from tests.core.benches import COUPE, ROADSTER, demo
 from tests.core.dealing import Dealer, Table, caught, one_of_each_kind
 
@@ -148,6 +149,56 @@ class FinderTest(TestCase):
         self.assertNotEqual(finder.best(1)[0][0].id, first.id)
         finder.ruled_out("dipped-beam-left")
         self.assertNotEqual(finder.ranked(1)[0].of, "dipped-beam-left")
+
+
+class BlownTest(TestCase):
+    """Shorts: what has blown stays blown, what takes its time to blow was seen before it did."""
+
+    def test_a_fuse_that_blew_at_the_horn_leaves_what_shares_it_dead(self) -> None:
+        car = dealer()
+        short = Fault("short to ground", "w24")
+        (number,) = car.predictor.numbers([short]).tolist()
+        horn, stop = situation("Horn: Horn push to pressed"), situation(STOP)
+        car.predictor.ask({horn: [number], stop: [number]})
+        blown = car.predictor.blown(number, [horn])
+        self.assertEqual(blown, {"f1-horn"})
+        self.assertEqual(car.predictor.blown(number, [stop]), set())
+        opened = car.predictor.opened(number, blown)
+        dead = Seen(stop, "stop-lamp-left", DEAD)
+        self.assertLess(dead.likelihood(car.predictor, np.array([number]))[0], 0.01)
+        self.assertEqual(dead.likelihood(car.predictor, np.array([opened]))[0], 1.0)
+        finder = Finder(car.predictor, car.situations)
+        finder.observe(Seen(horn, "horn", DEAD), dead, Seen(stop, "stop-lamp-right", DEAD))
+        test = finder.test("look/fuses/panel")
+        finder.looked(test, "f1-horn blown")
+        finder.looked(finder.test("refit/f1-horn"), "blows again")
+        behind = {step.owner for step in paths_of(car.build).behind(Terminal("f1-horn", "out"))}
+        self.assertIn(finder.ranked(1)[0].of, behind)
+
+    def test_the_wires_of_a_stud_are_taken_off_by_turns(self) -> None:
+        car = dealer(COUPE)
+        (test,) = (
+            test
+            for test in turns_tests(car.build, "main-fuse")
+            if test.id == "turns/main-fuse/feed-bar.stud"
+        )
+        self.assertIn("w40", test.things)
+        blown = frozenset({"main-fuse"})
+        self.assertEqual(shows(test, Fault("short to ground", "w40"), blown), "w40 puts it out")
+        elsewhere = Fault("short to ground", "w20")
+        self.assertEqual(shows(test, elsewhere, blown), STAYS_LIT)
+        self.assertEqual(shows(test, elsewhere, frozenset()), STAYS_DARK)
+
+    def test_a_motor_that_stalls_runs_its_channel_warm_before_it_trips(self) -> None:
+        car = dealer(COUPE)
+        (number,) = car.predictor.numbers([Fault("stalled motor", "washer-pump")]).tolist()
+        at = car.situation("Wipers and washer: Key to run, Wiper switch to wash")
+        predicted = car.predictor.predict(at, [number, car.predictor.held(number)])
+        self.assertIn(number, predicted.slow)
+        node = car.predictor.network.node[Terminal("washer-pump", "+")]
+        volts = predicted.volts(node, np.array([number, car.predictor.held(number)]))
+        self.assertLess(volts[0], 1.0)
+        self.assertGreater(volts[1], 9.0)
 
 
 class GainTest(TestCase):
