@@ -25,7 +25,7 @@ from circuitry.diagnosis.tests import (
     turns_tests,
 )
 from circuitry.errors import UnusableInput
-from circuitry.network.equations import Numbers, Vector
+from circuitry.network.equations import Flags, Numbers, Vector
 from circuitry.progress import report
 from circuitry.proving.situation import Situation
 
@@ -55,11 +55,13 @@ POOR = 0.3
 @dataclass(frozen=True)
 class Evidence:
     """Something that was observed: how likely it is under suspects by number, the situation in
-    which it was, and what a suspect has to touch to make any difference; None where all may."""
+    which it was, and what a suspect has to touch to make any difference; None where all may.
+    ``tested`` is that a test was made for it."""
 
     likelihood: Callable[[Numbers], Vector]
     situation: Situation | None = None
     things: frozenset[str] | None = None
+    tested: bool = False
 
 
 @dataclass(frozen=True)
@@ -90,7 +92,7 @@ class Finder:
         self.suspects: list[Suspect] = []
         self.weights: Vector = np.zeros(0)
         self._ids: Numbers = np.zeros(0, dtype=int)
-        self._weighed: Numbers = np.zeros(0, dtype=int)
+        self._weighed: Flags = np.zeros((0, 0), dtype=bool)
         self._evidence: list[Evidence] = []
         self._take(suspects(self.build, touched, self._missing))
         self.observed: list[Observation] = []
@@ -105,7 +107,8 @@ class Finder:
         self.suspects += rows
         self._ids = np.concatenate([self._ids, self.predictor.numbers(s.fault for s in rows)])
         self.weights = np.concatenate([self.weights, [s.weight for s in rows]])
-        self._weighed = np.concatenate([self._weighed, np.zeros(len(rows), dtype=int)])
+        fresh = np.zeros((len(rows), len(self._evidence)), dtype=bool)
+        self._weighed = np.concatenate([self._weighed, fresh])
 
     @property
     def numbers(self) -> Numbers:
@@ -131,8 +134,7 @@ class Finder:
         together: dict[tuple[Situation, bool], list[Observation]] = {}
         for row in order:
             together.setdefault((row.situation, isinstance(row, Seen)), []).append(row)
-        self._evidence += [self._by(rows) for rows in together.values()]
-        self._weigh()
+        self._take_in(*(self._by(rows) for rows in together.values()))
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
         """What is amiss first; and of a load that does the same in many situations once, in as few
@@ -224,38 +226,45 @@ class Finder:
         """Weigh the suspects that may still be the likeliest by all evidence. What has not been
         weighed by some of it can only become less likely, so the rest can wait (branch and bound:
         Land and Doig, Econometrica 28, 1960)."""
+        order = self._by_use()
         while True:
             numbers = self.numbers
-            waiting = numbers[self._weighed[numbers] < len(self._evidence)]
-            if not len(waiting):
+            undone = ~self._weighed[numbers][:, order]
+            waiting = undone.any(axis=1)
+            if not waiting.any():
                 break
-            weighed = int(np.count_nonzero(self._weighed))
+            weighed = np.count_nonzero(self._weighed.any(axis=1))
             report("Trying every suspect against what is known", weighed / len(self.suspects))
-            fresh = not self._weighed[waiting].min()  # the first evidence leaves few
-            steps = 1 if fresh else 1 + STEP_STATES // len(waiting)
-            self._ask_next(waiting, steps)
-            for _ in range(steps):
-                for first in np.unique(self._weighed[waiting]).tolist():
-                    if first < len(self._evidence):
-                        some = waiting[self._weighed[waiting] == first]
-                        self._weigh_by(self._evidence[first], some)
+            numbers, undone = numbers[waiting], undone[waiting]
+            fresh = undone.all(axis=1).any()  # the first evidence leaves few
+            steps = 1 if fresh else 1 + STEP_STATES // len(numbers)
+            next_ones = undone & (np.cumsum(undone, axis=1) <= steps)
+            each = [(order[at], numbers[next_ones[:, at]]) for at in range(len(order))]
+            self._weigh_by([(at, some) for at, some in each if len(some)])
 
-    def _ask_next(self, waiting: Numbers, steps: int) -> None:
-        """Solve together what the next steps of evidence of each suspect ask for."""
+    def _by_use(self) -> list[int]:
+        """Evidence by number, what leaves fewest suspects first: tests, the last one before all
+        others, and then what is amiss."""
+        tests = [at for at, evidence in enumerate(self._evidence) if evidence.tested]
+        seen = [at for at, evidence in enumerate(self._evidence) if not evidence.tested]
+        return [*tests[::-1], *seen]
+
+    def _weigh_by(self, each: Sequence[tuple[int, Numbers]]) -> None:
+        """Weigh suspects by evidence, each by its number; all that has to be solved for it is
+        solved together."""
         wanted: dict[Situation, list[int]] = {}
-        for first in np.unique(self._weighed[waiting]).tolist():
-            at_first = waiting[self._weighed[waiting] == first]
-            for evidence in self._evidence[first : first + steps]:
+        mattering: list[tuple[Evidence, Numbers]] = []
+        for at, some in each:
+            evidence = self._evidence[at]
+            matter = self._that_matter(evidence, some)
+            self._weighed[some, at] = True
+            if len(matter):
+                mattering.append((evidence, matter))
                 if evidence.situation is not None:
-                    some = self._ids[self._that_matter(evidence, at_first)]
-                    wanted.setdefault(evidence.situation, []).extend(some.tolist())
+                    wanted.setdefault(evidence.situation, []).extend(self._ids[matter].tolist())
         self.predictor.ask(wanted)
-
-    def _weigh_by(self, evidence: Evidence, some: Numbers) -> None:
-        matter = self._that_matter(evidence, some)
-        if len(matter):
+        for evidence, matter in mattering:
             self.weights[matter] *= evidence.likelihood(matter)
-        self._weighed[some] += 1
 
     def _that_matter(self, evidence: Evidence, some: Numbers) -> Numbers:
         """The suspects that touch what some evidence is of."""
@@ -450,12 +459,19 @@ class Finder:
         def under(ids: Numbers) -> Vector:
             return likelihood_of_reading(self.predictor, test, value, ids)
 
-        self._take_in(Evidence(lambda some: self._likeliest(situation, some, under), situation))
+        def likelihood(some: Numbers) -> Vector:
+            return self._likeliest(situation, some, under)
+
+        self._take_in(Evidence(likelihood, situation, tested=True))
         self._done.add(test.id)
 
     def looked(self, test: Test, word: str) -> None:
         """A look, a thing by itself or a new fuse showed this."""
-        self._take_in(Evidence(lambda some: likelihood_of_word(self._shown(test, some), word)))
+
+        def likelihood(some: Numbers) -> Vector:
+            return likelihood_of_word(self._shown(test, some), word)
+
+        self._take_in(Evidence(likelihood, tested=True))
         self._done.add(test.id)
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
@@ -470,10 +486,12 @@ class Finder:
         def likelihood(numbers: Numbers) -> Vector:
             return np.array([1e-6 if self.suspects[n].of == of else 1.0 for n in numbers.tolist()])
 
-        self._take_in(Evidence(likelihood))
+        self._take_in(Evidence(likelihood, tested=True))
 
-    def _take_in(self, evidence: Evidence) -> None:
-        self._evidence.append(evidence)
+    def _take_in(self, *evidence: Evidence) -> None:
+        self._evidence += evidence
+        fresh = np.zeros((len(self.suspects), len(evidence)), dtype=bool)
+        self._weighed = np.concatenate([self._weighed, fresh], axis=1)
         self._weigh()
 
 

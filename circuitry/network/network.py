@@ -3,7 +3,7 @@
 This is the only place where a current or a voltage is computed.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -279,11 +279,16 @@ class Network:
         every = Asked(states)
         every.changes = changes
         found: dict[int, Settled | UnusableInput] = {}
+        joined = {
+            column
+            for column, state in enumerate(states)
+            if state.meters or (changes and changes[column].joins)
+        }
         known = [column for column, row in enumerate(near or ()) if row is not None]
-        for columns in _some(known):
+        for columns in _some(known, joined):
             found |= (self._going_on if going_on else self._from_near)(every, columns, near or ())
         waiting = [column for column in range(len(states)) if column not in found]
-        for columns in told(doing, list(_some(waiting))):
+        for columns in told(doing, list(_some(waiting, joined))):
             rested = self._from_rest(every.take(columns))
             found |= dict(zip(columns, rested, strict=True))
         return [found[column] for column in range(len(states))]
@@ -596,10 +601,13 @@ class Network:
         }
 
 
-def _some(columns: Sequence[int]) -> Iterator[Sequence[int]]:
-    """These columns, as many at a time as are solved together."""
-    for first in range(0, len(columns), TOGETHER):
-        yield columns[first : first + TOGETHER]
+def _some(columns: Sequence[int], joined: Collection[int]) -> Iterator[Sequence[int]]:
+    """These columns, as many at a time as are solved together; those in which something is joined
+    apart, for it costs all that are solved with it."""
+    for whether in (False, True):
+        alike = [column for column in columns if (column in joined) is whether]
+        for first in range(0, len(alike), TOGETHER):
+            yield alike[first : first + TOGETHER]
 
 
 class _Layout:
