@@ -22,6 +22,7 @@ from circuitry.diagnosis.tests import (
     refit_test,
     rings_shown,
     shows,
+    swap_test,
     turns_tests,
 )
 from circuitry.errors import UnusableInput
@@ -360,6 +361,8 @@ class Finder:
         kind, _, thing = name.partition("/")
         if kind == "alone" and thing in names:
             return alone_test(self.build, thing)
+        if kind == "swap" and (swap := swap_test(self.build, thing)) is not None:
+            return swap
         found = next((test for test in self._candidates([]) if test.id == name), None)
         if found is None:
             raise UnusableInput(
@@ -377,6 +380,8 @@ class Finder:
         rows += [refit_test(self.build, fuse) for fuse in shorts]
         rows += [test for fuse in shorts for test in turns_tests(self.build, fuse)]
         rows += [alone_test(self.build, name) for name in names[:ALONE_FROM]]
+        swaps = (swap_test(self.build, name) for name in names[:ALONE_FROM])
+        rows += [test for test in swaps if test is not None]
         return rows
 
     def _surely_blown(self) -> set[str]:

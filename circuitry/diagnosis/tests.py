@@ -9,6 +9,7 @@ import numpy as np
 
 from circuitry.bench.faults import Fault
 from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
 from circuitry.diagnosis.seen import MISTAKEN, near, readings, within_of
 from circuitry.diagnosis.suspects import concerns
@@ -30,11 +31,24 @@ REACH_MIN = {
 """Minutes to get a probe, or an eye, to something in a zone; typical."""
 AT_HAND = ("panel", "battery", "stud", "bus bar", "module", "ground point")
 AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
-SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN, TAKE_OFF_MIN = 0.3, 0.3, 0.1, 3.0, 0.5
+SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN, TAKE_OFF_MIN, SWAP_MIN = (
+    0.3,
+    0.3,
+    0.1,
+    3.0,
+    0.5,
+    0.5,
+)
 LAMP_OHM = 8.7
 """A lamp of 21 W in place of a fuse, lit."""
 AS_IT_SHOULD = "as it should be"
 STAYS_DARK, STAYS_LIT = "the lamp stays dark", "none of them puts it out"
+HEALED, THE_SAME = "it works with the other", "just the same"
+BY_SWAP = (
+    *("stuck relay", "welded relay", "missing relay", "four-pin relay"),
+    *("blown lamp", "missing lamp", "wrong lamp"),
+)
+"""What goes with the relay or lamp that is taken out."""
 WAYS_THERE = 3
 """So many ways from a point are worth taking off by turns."""
 VISIBLE = {
@@ -76,7 +90,7 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Test:
-    """A test: its kind (volts, look, alone, refit or turns), what to do in a line, where, the
+    """A test: its kind (volts, look, alone, swap, refit or turns), what to do in a line, where, the
     minutes that it takes, the situation and probe of a reading, and the things that are looked at;
     ``behind`` is what hangs on each of them where they are taken off by turns."""
 
@@ -237,6 +251,36 @@ def alone_test(build: Build, thing: str) -> Test:
     )
 
 
+def swap_test(build: Build, thing: str) -> Test | None:
+    """A relay or a lamp exchanged with a good one of the same kind elsewhere in the car; None where
+    there is none."""
+    part = build.parts.get(thing)
+    if part is None or part.housed is not None or part.kind not in ("relay", "load"):
+        return None
+    if part.kind == "load" and output_word(part) != "light":
+        return None
+    twins = [
+        other
+        for other in build.parts_of_kind(part.kind)
+        if other.id != thing and other.catalogue == part.catalogue and other.housed is None
+    ]
+    if not part.catalogue or not twins:
+        return None
+    twin = min(twins, key=lambda other: minutes_to(build, other))
+    return Test(
+        f"swap/{thing}",
+        "swap",
+        f"{part.name} exchanged with {twin.name}",
+        "Key off while you pull them. Then try what was amiss again.",
+        build.places[part.place].name,
+        SWAP_MIN + minutes_to(build, part) + minutes_to(build, twin),
+        ("Lamps and their holders get hot.",) if part.kind == "load" else (),
+        None,
+        None,
+        (thing,),
+    )
+
+
 def refit_test(build: Build, fuse: str) -> Test:
     """A good fuse where one has blown."""
     part = build.parts[fuse]
@@ -309,6 +353,8 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
         each = zip(test.things, test.behind, strict=True)
         out = (thing for thing, behind in each if concerns(fault, behind))
         return next((f"{thing} puts it out" for thing in out), STAYS_LIT)
+    if test.kind == "swap":
+        return HEALED if of in test.things and fault.kind in BY_SWAP else THE_SAME
     if test.kind == "alone":
         if parted & set(test.things):
             return "blown"

@@ -17,6 +17,7 @@ from circuitry.diagnosis.tests import (
     AS_IT_SHOULD,
     PROBE_MIN,
     SET_UP_MIN,
+    THE_SAME,
     minutes_to,
     rings_shown,
     shows,
@@ -266,7 +267,9 @@ class Table:
         parted = frozenset(self.bench.moment.parted)
         words = [shows(test, fault, parted) for fault in self.faults]
         words += [rings_shown(test, self.bench.build, fault) for fault in self.faults]
-        finder.looked(test, next((w for w in words if w not in ("", AS_IT_SHOULD)), AS_IT_SHOULD))
+        telling = [word for word in words if word not in ("", AS_IT_SHOULD, THE_SAME)]
+        nothing = THE_SAME if test.kind == "swap" else AS_IT_SHOULD
+        finder.looked(test, telling[0] if telling else nothing)
 
     def _read(self, test: Test) -> float | None:
         assert test.situation is not None

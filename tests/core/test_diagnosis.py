@@ -12,7 +12,17 @@ from circuitry.diagnosis import Finder, Measured, Seen
 from circuitry.diagnosis.predicted import Predicted
 from circuitry.diagnosis.seen import DEAD, DIM, WORKS
 from circuitry.diagnosis.suspects import suspects
-from circuitry.diagnosis.tests import STAYS_DARK, STAYS_LIT, gain, shows, spans, turns_tests
+from circuitry.diagnosis.tests import (
+    HEALED,
+    STAYS_DARK,
+    STAYS_LIT,
+    THE_SAME,
+    gain,
+    shows,
+    spans,
+    swap_test,
+    turns_tests,
+)
 from circuitry.proving.situation import Probe, Situation
 from circuitry.reach.paths import paths_of
 from tests.core.benches import COUPE, ROADSTER, demo
@@ -199,6 +209,31 @@ class BlownTest(TestCase):
         volts = predicted.volts(node, np.array([number, car.predictor.held(number)]))
         self.assertLess(volts[0], 1.0)
         self.assertGreater(volts[1], 9.0)
+
+
+class SwapTest(TestCase):
+    def test_a_relay_is_exchanged_with_a_good_one_of_its_kind(self) -> None:
+        car = dealer()
+        test = swap_test(car.build, "horn-relay")
+        assert test is not None
+        twin = next(
+            p for p in car.build.parts.values() if p.name in test.title and p.name != "Horn relay"
+        )
+        self.assertEqual(twin.catalogue, car.build.parts["horn-relay"].catalogue)
+        for kind, of, expected in (
+            ("stuck relay", "horn-relay", HEALED),
+            ("stuck relay", twin.id, THE_SAME),
+            ("swapped pins", "horn-relay", THE_SAME),
+            ("open wire", "w24", THE_SAME),
+        ):
+            self.assertEqual(shows(test, Fault(kind, of), frozenset()), expected)
+        self.assertIsNone(swap_test(car.build, "battery"))
+        finder = Finder(car.predictor, car.situations)
+        finder.observe(Seen(situation("Horn: Horn push to pressed"), "horn", DEAD))
+        before = {row.of: row.share for row in finder.ranked()}
+        finder.looked(finder.test("swap/horn-relay"), THE_SAME)
+        after = {row.of: row.share for row in finder.ranked()}
+        self.assertLess(after.get("horn-relay", 0.0), before["horn-relay"])
 
 
 class GainTest(TestCase):
