@@ -145,7 +145,12 @@ def in_the_car(page: Page, build: str) -> None:
         page.get_by_label("what it does").select_option(word)
         page.get_by_role("button", name="That is what I see").click()
         page.wait_for_timeout(3000)
-    take(page, "find-a-fault", lambda: page.get_by_text("are left").wait_for())
+    settled = page.locator(".next[aria-busy=false]")
+    take(
+        page,
+        "find-a-fault",
+        lambda: (page.wait_for_timeout(1500), settled.wait_for(timeout=60_000)),
+    )
 
 
 def take(page: Page, name: str, wait: object) -> None:

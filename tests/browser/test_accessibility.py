@@ -29,6 +29,7 @@ VIEWS = {
     "power up": "builds/1/power-up",
     "find a fault": "builds/1/find-a-fault",
     "power up a step": "builds/1/power-up?circuit=main-beam-left",
+    "type in a sheet": "builds/1/power-up?type=yes",
 }
 
 DARK = (
