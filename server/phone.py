@@ -103,6 +103,7 @@ def _opened(address: str) -> Door:
     certificate, key = certify(settings.DATA / "phone", address)
     for port in (settings.PHONE_PORT, 0):
         server = Server((address, port), _through_the_door, numthreads=THREADS)
+        server.max_request_body_size = settings.LARGEST_REQUEST_BYTES
         server.ssl_adapter = BuiltinSSLAdapter(str(certificate), str(key))
         try:
             server.prepare()

@@ -45,8 +45,6 @@ SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
 LEAST_BITS = 0.02
 THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
-
-
 STEP_STATES = 400
 """How many states are solved together before suspects are weighed anew."""
 POOR = 0.3

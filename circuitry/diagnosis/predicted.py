@@ -1,6 +1,6 @@
 """What the car would show in a situation under each suspect, solved together."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from threading import Lock
 
@@ -50,13 +50,15 @@ class Predicted:
 
     def volts(self, node: int, numbers: Numbers) -> Vector:
         """Volts of a node under these suspects; NaN where it floats."""
-        return self._each(self.sound.operating.node_v[node], self.node_v[:, node], numbers)
+        return self.each(self.sound.operating.node_v[node], self.node_v[:, node], numbers)
 
     def amps(self, row: int, numbers: Numbers) -> Vector:
         """Current in an element under these suspects."""
-        return self._each(self.sound.operating.element_a[row], self.element_a[:, row], numbers)
+        return self.each(self.sound.operating.element_a[row], self.element_a[:, row], numbers)
 
-    def _each(self, sound: float, column: Vector, numbers: Numbers) -> Vector:
+    def each(self, sound: float, column: Vector, numbers: Numbers) -> Vector:
+        """A figure under these suspects, of a column of those that make a difference; the others
+        show that of the sound car."""
         values = np.full(len(numbers), float(sound))
         rows = self.rows(numbers)
         felt = rows >= 0
@@ -72,7 +74,6 @@ class Predicted:
 class _Row:
     """A fault in a situation that is being solved: what it has found, and what has opened."""
 
-    situation: Situation
     number: int
     sound: Settled
     state: State
@@ -189,29 +190,27 @@ class Predictor:
     def ask(self, wanted: Mapping[Situation, Iterable[int]]) -> None:
         """Solve what each of these situations shows under these faults, all together."""
         self._begin([situation for situation in wanted if situation not in self._kept])
-        rows: list[_Row] = []
+        fresh: dict[Situation, set[int]] = {}
         for situation, numbers in wanted.items():
             kept = self._kept[situation]
-            if isinstance(kept, UnusableInput):
-                continue
-            new = set(numbers) - kept.asked
-            if not new:
-                continue
-            self._kept[situation] = replace(kept, asked=kept.asked | new)
-            base = self.sound.change(situation)
-            state = situation.state(situation.supply or self.sound.supply)
-            for number in sorted(new):
-                altered = self.altered[number]
-                if altered.is_felt(kept.sound, self.network):
-                    change = _both(base, altered.change)
-                    at = altered.state(state, self.build)
-                    rows.append(_Row(situation, number, kept.sound, at, change, altered))
-        self._solve(rows)
-        by_situation: dict[Situation, list[_Row]] = {}
-        for row in rows:
-            by_situation.setdefault(row.situation, []).append(row)
-        for situation, some in by_situation.items():
-            self._keep(situation, some)
+            if isinstance(kept, Predicted) and (new := set(numbers) - kept.asked):
+                fresh[situation] = new
+        rows = {situation: list(self._rows(situation, new)) for situation, new in fresh.items()}
+        self._solve([row for some in rows.values() for row in some])
+        for situation, new in fresh.items():  # only now: whoever stops the work leaves no gap
+            self._keep(situation, new, rows[situation])
+
+    def _rows(self, situation: Situation, numbers: Iterable[int]) -> Iterator[_Row]:
+        """The faults of these that make a difference in a situation, to be solved."""
+        sound = self.predict(situation).sound
+        base = self.sound.change(situation)
+        state = situation.state(situation.supply or self.sound.supply)
+        for number in sorted(numbers):
+            altered = self.altered[number]
+            if altered.is_felt(sound, self.network):
+                change = _both(base, altered.change)
+                at = altered.state(state, self.build)
+                yield _Row(number, sound, at, change, altered)
 
     def _begin(self, fresh: Collection[Situation]) -> None:
         for situation, sound in zip(fresh, self.sound.settled(list(fresh)), strict=True):
@@ -247,9 +246,12 @@ class Predictor:
                     again.append(row)
             waiting = again
 
-    def _keep(self, situation: Situation, rows: Sequence[_Row]) -> None:
+    def _keep(self, situation: Situation, asked: set[int], rows: Sequence[_Row]) -> None:
         kept = self._kept[situation]
         assert isinstance(kept, Predicted)
+        if not rows:
+            self._kept[situation] = replace(kept, asked=kept.asked | asked)
+            return
         settled = [row.found if isinstance(row.found, Settled) else kept.sound for row in rows]
         node_v = np.array([row.operating.node_v for row in settled])
         element_a = np.array([row.operating.element_a for row in settled])
@@ -260,6 +262,7 @@ class Predictor:
         at = len(kept.of)
         self._kept[situation] = replace(
             kept,
+            asked=kept.asked | asked,
             of=kept.of | {row.number: at + place for place, row in enumerate(rows)},
             node_v=np.concatenate([kept.node_v, node_v]),
             element_a=np.concatenate([kept.element_a, element_a]),

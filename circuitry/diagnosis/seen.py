@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from circuitry.diagnosis.predicted import Predicted, Predictor
+from circuitry.diagnosis.predicted import Predictor
 from circuitry.network.equations import Numbers, Vector
 from circuitry.network.network import OFF_PERCENT
 from circuitry.proving.situation import Probe, Situation
@@ -47,16 +47,8 @@ class Seen:
         predicted = predictor.predict(self.situation, numbers.tolist())
         at = predictor.load_at[self.load]
         sound = float(predictor.sound_percent(predicted)[at])
-        percent = _each(predicted, sound, predicted.percent[:, at], numbers)
+        percent = predicted.each(sound, predicted.percent[:, at], numbers)
         return _of_word(self.word, percent, sound)
-
-
-def _each(predicted: Predicted, sound: float, column: Vector, numbers: Numbers) -> Vector:
-    values = np.full(len(numbers), sound)
-    rows = predicted.rows(numbers)
-    felt = rows >= 0
-    values[felt] = column[rows[felt]]
-    return values
 
 
 def _of_word(word: str, percent: Vector, sound: float) -> Vector:

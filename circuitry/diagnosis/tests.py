@@ -100,10 +100,10 @@ class Test:
     how: str
     place: str
     minutes: float
-    cautions: tuple[str, ...]
-    situation: Situation | None
-    probe: Probe | None
     things: tuple[str, ...]
+    cautions: tuple[str, ...] = ()
+    situation: Situation | None = None
+    probe: Probe | None = None
     behind: tuple[frozenset[str], ...] = ()
 
 
@@ -140,10 +140,9 @@ def reading_tests(
                 said,
                 place,
                 minutes_to(build, part) + PROBE_MIN + SET_UP_MIN,
-                (),
-                situation,
-                Probe("volts", end, minus),
                 (end.part,),
+                situation=situation,
+                probe=Probe("volts", end, minus),
             )
     for name in lamp_for:
         yield from _by_lamp(build, build.parts[name], situations)
@@ -173,10 +172,10 @@ def _by_lamp(
                 f"{said}. Bright: the short is still joined to it.",
                 place,
                 (minutes_to(build, part) if part else AT_HAND_MIN) + PROBE_MIN + SET_UP_MIN,
+                (part.id,) if part else (fuse.id,),
                 ("The lamp gets hot.",),
                 lamp,
                 Probe("volts", *ends),
-                (part.id,) if part else (fuse.id,),
             )
 
 
@@ -209,7 +208,7 @@ def _look(build: Build, name: str, title: str, parts: Sequence[Part]) -> Test:
     minutes = max(minutes_to(build, part) for part in parts) + LOOK_EACH_MIN * len(parts)
     places = listed(dict.fromkeys(build.places[part.place].name for part in parts), 2)
     things = tuple(part.id for part in parts)
-    return Test(f"look/{name}", "look", title, "", places, minutes, (), None, None, things)
+    return Test(f"look/{name}", "look", title, "", places, minutes, things)
 
 
 def alone_test(build: Build, thing: str) -> Test:
@@ -227,10 +226,8 @@ def alone_test(build: Build, thing: str) -> Test:
             f"Both ends off: {ends}. Move it while you look at the meter.",
             build.places[parts[0].place].name,
             minutes,
-            off,
-            None,
-            None,
             (thing,),
+            off,
         )
     part = build.parts.get(thing)
     name = part.name if part else thing
@@ -244,10 +241,8 @@ def alone_test(build: Build, thing: str) -> Test:
         how,
         place,
         minutes,
-        off,
-        None,
-        None,
         (thing,),
+        off,
     )
 
 
@@ -274,10 +269,8 @@ def swap_test(build: Build, thing: str) -> Test | None:
         "Key off while you pull them. Then try what was amiss again.",
         build.places[part.place].name,
         SWAP_MIN + minutes_to(build, part) + minutes_to(build, twin),
-        ("Lamps and their holders get hot.",) if part.kind == "load" else (),
-        None,
-        None,
         (thing,),
+        ("Lamps and their holders get hot.",) if part.kind == "load" else (),
     )
 
 
@@ -291,10 +284,8 @@ def refit_test(build: Build, fuse: str) -> Test:
         "Does it hold?",
         build.places[part.place].name,
         1.0,
-        ("Only once: if it blows, find the short first.",),
-        None,
-        None,
         (fuse,),
+        ("Only once: if it blows, find the short first.",),
     )
 
 
@@ -332,11 +323,9 @@ def _by_turns(build: Build, fuse: Part, at: Terminal, ways: Mapping[str, frozens
         "the next.",
         build.places[part.place].name,
         minutes_to(build, part) + SET_UP_MIN + TAKE_OFF_MIN * len(ways),
-        ("The lamp gets hot, and what you take off is live through it.",),
-        None,
-        None,
         tuple(ways),
-        tuple(ways.values()),
+        ("The lamp gets hot, and what you take off is live through it.",),
+        behind=tuple(ways.values()),
     )
 
 

@@ -2,7 +2,7 @@
 many symptoms, and dealt faults are found in few tests."""
 
 from functools import cache
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 
@@ -23,6 +23,8 @@ from circuitry.diagnosis.tests import (
     swap_test,
     turns_tests,
 )
+from circuitry.network import Network
+from circuitry.progress import Stopped, watched
 from circuitry.proving.situation import Probe, Situation
 from circuitry.reach.paths import paths_of
 from tests.core.benches import COUPE, ROADSTER, demo
@@ -98,6 +100,22 @@ class PredictedTest(TestCase):
         numbers = car.predictor.numbers([Fault("open wire", "w49")]).tolist()
         predicted = car.predictor.predict(situation(STOP), numbers)
         self.assertNotIn(numbers[0], predicted.of)
+
+
+    def test_a_search_that_is_stopped_leaves_nothing_half_known(self) -> None:
+        """What was being solved when it was stopped is solved when it is asked for again."""
+        car, at = Dealer(demo(ROADSTER)), situation(DIP)
+        numbers = car.predictor.numbers([Fault("open wire", "w49")])
+        car.predictor.predict(at)
+
+        def stop(doing: str, share: float) -> None:
+            raise Stopped
+
+        from_rest = mock.patch.object(Network, "_going_on", lambda *_: {})
+        with from_rest, watched(stop), self.assertRaises(Stopped):
+            car.predictor.ask({at: numbers.tolist()})
+        seen = Seen(at, "dipped-beam-left", DEAD)
+        self.assertEqual(seen.likelihood(car.predictor, numbers)[0], 1.0)
 
 
 class FinderTest(TestCase):

@@ -73,7 +73,9 @@ async function finish(passed: boolean): Promise<void> {
   }
   trouble.value = ''
   const { step } = props
-  await proofs.record(id.value, proofOf(step, draft.value, passed))
+  const sent = proofs.record(id.value, proofOf(step, draft.value, passed))
+  proofs.clear(id.value, step.id)
+  await sent
   if (!proofs.refused[step.id]) emit('done', passed)
 }
 

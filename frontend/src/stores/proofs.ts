@@ -66,7 +66,6 @@ export const useProofs = defineStore('proofs', () => {
     const whole = { ...body, mark: newMark(), said_at: new Date().toISOString(), who: who.value }
     queue.value.push({ build, body: whole as Request })
     keepQueue()
-    clear(build, body.step)
     return send()
   }
 

@@ -7,6 +7,7 @@ import threading
 import time
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 from waitress import create_server
@@ -14,7 +15,6 @@ from waitress import create_server
 from server.builds import copies, deletion
 from server.wsgi import application
 
-LARGEST_REQUEST_BYTES = 400_000_000
 THREADS = 32
 """Each page that shows a live build holds one; the rest answer."""
 COPY_LOOK_S = 900
@@ -54,7 +54,7 @@ class Command(BaseCommand):
             application,
             sockets=[listener],
             threads=THREADS,
-            max_request_body_size=LARGEST_REQUEST_BYTES,
+            max_request_body_size=settings.LARGEST_REQUEST_BYTES,
         )
         address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
         self.stdout.write(f"Oilstone is at {address}   (Ctrl+C stops it)")
