@@ -30,7 +30,7 @@ SAFETY = (
 @cache
 def _with_fonts() -> None:
     for name, file in ((PLAIN, "regular"), (BOLD, "semibold")):
-        pdfmetrics.registerFont(TTFont(name, str(FONTS / f"source-sans-3-{file}.ttf")))
+        pdfmetrics.registerFont(TTFont(name, str(FONTS / f"print-{file}.ttf")))
     for name in (PLAIN, BOLD):
         pdfmetrics.registerFontFamily(name, normal=name, bold=BOLD, italic=name, boldItalic=BOLD)
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
@@ -8,6 +9,9 @@ const props = defineProps<{ to: string }>()
 const phone = ref<Schemas['PhoneView']>()
 const problem = ref('')
 const busy = ref(false)
+/** Whether this phone starts without the machine that let it in. */
+const keeps = ref(Boolean(navigator.serviceWorker?.controller))
+navigator.serviceWorker?.addEventListener('controllerchange', () => (keeps.value = true))
 const code = computed(() => (phone.value?.code ? `data:image/svg+xml;utf8,${encodeURIComponent(phone.value.code)}` : ''))
 
 async function ask(request: () => Promise<Schemas['PhoneView']>): Promise<void> {
@@ -33,13 +37,26 @@ watch(
 </script>
 
 <template>
-  <div class="phone">
+  <div v-if="phone?.through" class="phone">
+    <p v-if="keeps">
+      This phone keeps the steps: it starts and reloads without the machine that let it in, and sends what you record
+      when that answers again. “Add to home screen” in the browser’s menu puts it beside your other programs.
+    </p>
+    <template v-else>
+      <p>
+        With the page left open, what you record waits here until the machine that let this phone in answers. To reload
+        it or start it meanwhile, let this phone trust the certificate of that machine, then open this page again.
+      </p>
+      <p><a href="/api/phone/certificate">The certificate</a>: it is good for addresses of private networks alone.</p>
+    </template>
+  </div>
+  <div v-else class="phone">
     <p>
       A phone on the same network can show the steps and record what you read, beside the car. It reads and records; it
       changes nothing else.
     </p>
-    <button v-if="phone?.on" type="button" :disabled="busy" @click="turn(false)">Let no phone in any more</button>
-    <button v-else type="button" :disabled="busy" @click="turn(true)">Let a phone in</button>
+    <AButton v-if="phone?.on" :disabled="busy" @click="turn(false)">Let no phone in any more</AButton>
+    <AButton v-else type="primary" :disabled="busy || !phone" @click="turn(true)">Let a phone in</AButton>
     <p v-if="problem" class="refusal" role="alert">{{ problem }}</p>
     <template v-if="phone?.on && code">
       <p class="code"><img :src="code" alt="Square code that opens this on the phone" /></p>
@@ -48,14 +65,8 @@ watch(
       <h3>The phone will warn once</h3>
       <p>
         The way is encrypted with a certificate that this machine made itself, so the phone does not know it. Go on past
-        the warning: nothing leaves your own network.
-      </p>
-      <h3>To use it while this machine sleeps</h3>
-      <p>
-        With the page left open, what you record waits on the phone until this machine answers. To reload it or start it
-        from the phone’s screen meanwhile, let the phone trust the
-        <a href="/api/phone/certificate">certificate of this machine</a> first, then choose “add to home screen”. It is good for
-        addresses of private networks alone.
+        the warning: nothing leaves your own network. How it works without this machine stands on the phone, under
+        <b>Phone</b>.
       </p>
       <h3>Who gets in</h3>
       <p>Whoever has this code, until you let none in any more or stop Oilstone. On a network that is not yours, let none in.</p>
@@ -71,17 +82,6 @@ watch(
 h3 {
   margin: 14px 0 2px;
   font-size: 15px;
-}
-
-button {
-  min-height: 36px;
-  padding: 4px 14px;
-  border: 1px solid var(--copper);
-  border-radius: 3px;
-  background: none;
-  color: var(--copper);
-  cursor: pointer;
-  font: inherit;
 }
 
 .code img {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Button as AButton } from 'ant-design-vue'
 import { computed, nextTick, onMounted, ref } from 'vue'
 
 import { useBuildId } from '@/api/queries'
@@ -68,7 +69,7 @@ onMounted(() => field.value?.focus())
     <form @submit.prevent="record">
       <label for="sheet-line" class="visually-hidden">Step and what was read</label>
       <input id="sheet-line" ref="field" v-model="text" autocomplete="off" spellcheck="false" @input="keep" />
-      <button type="submit">Keep it</button>
+      <AButton type="primary" size="large" html-type="submit">Keep it</AButton>
     </form>
     <p v-if="trouble || line.problem" class="refusal" role="alert">{{ trouble || line.problem }}</p>
     <div v-if="line.step" class="told">
@@ -136,17 +137,6 @@ form input {
   background: var(--sheet);
   color: var(--ink);
   font-size: 20px;
-}
-
-form button {
-  min-height: 44px;
-  padding: 2px 16px;
-  border: 1px solid var(--copper);
-  border-radius: 3px;
-  background: none;
-  color: var(--copper);
-  cursor: pointer;
-  font: inherit;
 }
 
 table {

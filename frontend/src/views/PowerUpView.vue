@@ -28,8 +28,8 @@ watch(plan, () => states.value?.steps ?? queries.invalidateQueries({ queryKey: [
 /** Paper as it is usual where the browser is from (North America: letter). */
 const paper = computed(() => (/-(US|CA|MX)$/.test(navigator.language) ? 'letter' : 'A4'))
 const side = ref<'' | 'today' | 'phone'>('')
-/** A phone is let in on the machine that Oilstone runs on, not on a phone. */
-const mayLetIn = location.protocol !== 'https:'
+/** A phone that was let in came by the only way that is encrypted. */
+const onPhone = location.protocol === 'https:'
 const listOpen = ref(false)
 
 const stateOf = computed(() => new Map(states.value?.states.map((row) => [row.step, row])))
@@ -161,7 +161,7 @@ onBeforeUnmount(() => {
           {{ plan.today.battery_v ? `${plan.today.battery_v.toFixed(2)} V today` : 'Car today' }}<template v-if="plan.today.missing.length">, {{ plan.today.missing.length }} missing</template
           ><template v-if="plan.today.jumpers.length">, {{ plan.today.jumpers.length }} jumpered</template>
         </button>
-        <button v-if="mayLetIn" type="button" class="phone" :aria-expanded="side === 'phone'" @click="turn('phone')">Phone</button>
+        <button type="button" :class="{ phone: !onPhone }" :aria-expanded="side === 'phone'" @click="turn('phone')">Phone</button>
         <button v-if="!typing" type="button" class="turn" :disabled="number >= shown.length - 1" aria-label="Next step" @click="go(1)">›</button>
       </div>
       <div class="beside">
