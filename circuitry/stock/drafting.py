@@ -432,11 +432,18 @@ class _Drafting:
             self._call_both(taken)
 
     def _call_both(self, step: DraftStep) -> None:
-        """Call a circuit that serves both sides by what both are: ``Worklights``."""
+        """Call a circuit that serves both sides, and what guards and switches it, by what both are:
+        ``Worklights``."""
         circuit = self.build.circuits[step.circuits[0]]
         name = _without_side(circuit.name)
         circuits = {**self.build.circuits, circuit.id: replace(circuit, name=name)}
-        self.build = replace(self.build, circuits=circuits)
+        guards = {
+            part.id: replace(part, name=part.name.replace(circuit.name, name))
+            for part in self.build.parts_of_kind("fuse", "relay")
+            if circuit.name in part.name
+        }
+        parts = {**self.build.parts, **guards}
+        self.build = replace(self.build, circuits=circuits, parts=parts)
         self.steps[step.id] = replace(step, title=name)
 
     def _is_passed_over(self, load: str) -> bool:

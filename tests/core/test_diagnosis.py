@@ -101,7 +101,6 @@ class PredictedTest(TestCase):
         predicted = car.predictor.predict(situation(STOP), numbers)
         self.assertNotIn(numbers[0], predicted.of)
 
-
     def test_a_search_that_is_stopped_leaves_nothing_half_known(self) -> None:
         """What was being solved when it was stopped is solved when it is asked for again."""
         car, at = Dealer(demo(ROADSTER)), situation(DIP)
@@ -111,7 +110,7 @@ class PredictedTest(TestCase):
         def stop(doing: str, share: float) -> None:
             raise Stopped
 
-        from_rest = mock.patch.object(Network, "_going_on", lambda *_: {})
+        from_rest = mock.patch.object(Network, "_going_on", return_value={})
         with from_rest, watched(stop), self.assertRaises(Stopped):
             car.predictor.ask({at: numbers.tolist()})
         seen = Seen(at, "dipped-beam-left", DEAD)

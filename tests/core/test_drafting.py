@@ -16,6 +16,7 @@ from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, State
 from circuitry.reach.paths import paths_of, state_of
+from circuitry.reach.truth import truth_table
 from circuitry.reach.ways import Step
 from circuitry.recipes.protection import ways
 from circuitry.sizing import size_build
@@ -44,9 +45,30 @@ def drafts() -> tuple[tuple[Build, Draft], ...]:
     return tuple((car, draft(car)) for car in cars)
 
 
+def never_switched(build: Build) -> list[str]:
+    """Loads that no position of what concerns them puts on, or none puts off."""
+    network = Network(build)
+    groups: dict[str | None, list[Part]] = {}
+    for load in build.parts_of_kind("load"):
+        groups.setdefault(load.circuit, []).append(load)
+    found = []
+    while groups:
+        name, loads = groups.popitem()
+        table = truth_table(network, tuple(loads))
+        if table.held and len(loads) > 1:  # too many levers for all: one by one
+            groups |= {load.id: [load] for load in loads}
+            continue
+        for at, load in enumerate(loads):
+            words = {row.outcomes[at].word for row in table.rows}
+            if not words > {"off"}:
+                found.append(f"{load.name} of {name}: {sorted(words)}")
+    return found
+
+
 class EveryCarTest(TestCase):
     def test_every_body_style_with_every_option_is_wired_whole_and_safe(self) -> None:
-        """No step refused, every load fed by some positions, ways to spare, names of their own, no
+        """No step refused, every load fed by some positions, ways to spare, names of their own; of
+        every third, which is sized: every load is on in some positions and off in others, no
         finding that stops and at most two to look at."""
         for number, (style, option) in enumerate(product(STYLES, OPTIONS)):
             shell = SHELLS[number % len(SHELLS)]
@@ -66,7 +88,9 @@ class EveryCarTest(TestCase):
                 rows = [row for row in ways(drafted.build) if row.panel == "panel"]
                 self.assertGreater(sum(row.fuse is None for row in rows), 0)
                 if number % 3 == 0:  # sized, every third: the measures size more
-                    findings = size_build(drafted.build).findings
+                    sizing = size_build(drafted.build)
+                    self.assertEqual(never_switched(sizing.build), [])
+                    findings = sizing.findings
                     severities = Counter(finding.severity for finding in findings)
                     told = [finding.title for finding in findings if finding.severity != "note"]
                     self.assertEqual(severities["stop"], 0, told)
@@ -125,6 +149,18 @@ class DraftTest(TestCase):
         self.assertLessEqual({"Window left", "Window right", "Worklights", "Door locks"}, names)
         numbered = [name for name in names if name[-1].isdigit()]
         self.assertEqual(numbered, [])
+
+    def test_what_guards_both_sides_is_not_called_by_one(self) -> None:
+        for _, drafted in drafts():
+            rows = [row for step in drafted.steps for row in step.branches]
+            behind: dict[str, set[str]] = {}
+            for row in rows:
+                behind.setdefault(row.fuse, set()).add(row.load)
+            for guard, loads in behind.items():
+                side = {"left", "right"} & set(guard.split())
+                for load in loads if side else ():
+                    other = {"left", "right"} - side
+                    self.assertFalse(other & set(load.split()), (guard, load))
 
     def test_what_the_list_lacks_is_proposed_and_nothing_that_it_has(self) -> None:
         for before, drafted in drafts():
