@@ -43,6 +43,9 @@ export const useLive = defineStore('live', () => {
   const lost = ref(false)
   const refused = ref('')
   let source: EventSource | undefined
+  /** The frame as the stream has told it. What else is answered may overtake it or come after, and
+   * is no base for what the stream says has changed since. */
+  let streamed: Partial<Frame> = {}
   let shownMs = 0
   let asking = false
   let told = 0
@@ -52,6 +55,7 @@ export const useLive = defineStore('live', () => {
   function follow(id: number, everyS: number): void {
     source?.close()
     source = undefined
+    streamed = {}
     if (id !== build.value) {
       session.value = frame.value = calm.value = undefined
       tape.value = []
@@ -67,7 +71,8 @@ export const useLive = defineStore('live', () => {
   function take(news: News): void {
     lost.value = false
     rate.value = news.rate
-    if (frame.value || news.frame.load_v) show({ ...frame.value, ...news.frame } as Frame)
+    streamed = { ...streamed, ...news.frame }
+    show(streamed as Frame)
     const fresh = Math.min(news.told - told, news.tape?.length ?? 0)
     if (fresh > 0) {
       tape.value = [...tape.value, ...news.tape!.slice(-fresh)].slice(-MOST_TOLD)
