@@ -1,13 +1,14 @@
 """The finder: ranks suspects by what was seen and measured, and says which test tells most for the
 minutes that it takes."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.diagnosis.seen import WORKS, Observation, Seen
+from circuitry.diagnosis.seen import WORKS, Observation, Seen, words_of
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     Outcome,
@@ -21,13 +22,16 @@ from circuitry.diagnosis.tests import (
     reading_tests,
     refit_test,
     rings_shown,
+    see_tests,
     shows,
     swap_test,
     turns_tests,
 )
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Flags, Numbers, Vector
+from circuitry.network.network import OFF_PERCENT
 from circuitry.progress import report
+from circuitry.proving.facts import short
 from circuitry.proving.situation import Situation
 
 KEPT_SHARE = 1e-3
@@ -47,6 +51,8 @@ THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
 STEP_STATES = 400
 """How many states are solved together before suspects are weighed anew."""
+NOTICED = ("light", "speed", "sound")
+"""What a load gives that anybody notices."""
 POOR = 0.3
 """Below this it is asked whether a suspect had blown a fuse by then, or had not yet."""
 
@@ -95,6 +101,7 @@ class Finder:
         self._evidence: list[Evidence] = []
         self._take(suspects(self.build, touched, self._missing))
         self.observed: list[Observation] = []
+        self._said: set[tuple[Situation, str]] = set()
         self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
         self._blown: set[str] = set()
@@ -124,6 +131,7 @@ class Finder:
         known = {suspect.fault for suspect in self.suspects}
         more = suspects(self.build, self._touched, self._missing, near) if near else []
         self._take([suspect for suspect in more if suspect.fault not in known])
+        self._said |= {(row.situation, row.load) for row in observations if isinstance(row, Seen)}
         order = self._telling(observations)
         self.observed += order
         self._blown_in.clear()
@@ -355,13 +363,13 @@ class Finder:
 
     def test(self, name: str) -> Test:
         """The test of this id; raises UnusableInput."""
-        names = list(dict.fromkeys(suspect.of for suspect in self.suspects))
-        kind, _, thing = name.partition("/")
-        if kind == "alone" and thing in names:
-            return alone_test(self.build, thing)
-        if kind == "swap" and (swap := swap_test(self.build, thing)) is not None:
-            return swap
-        found = next((test for test in self._candidates([]) if test.id == name), None)
+        thing, known = (*name.split("/"), "")[1], name.rpartition("/")[2]
+        situations = [row for row in self._situations.items() if short(row[0]) == known]
+        names = [thing] if thing in {suspect.of for suspect in self.suspects} else []
+        part = self.build.parts.get(thing)
+        shorts = [thing] if part is not None and part.kind == "fuse" else []
+        tests = self._tests(names, situations, shorts)
+        found = next((test for test in tests if test.id == name), None)
         if found is None:
             raise UnusableInput(
                 "no-such-test",
@@ -372,15 +380,48 @@ class Finder:
         return found
 
     def _candidates(self, names: Sequence[str]) -> list[Test]:
-        in_play = self.in_play()
         shorts = sorted(self._blown | self._surely_blown())
-        rows = [*self._looks, *reading_tests(self.build, in_play, shorts)]
-        rows += [refit_test(self.build, fuse) for fuse in shorts]
-        rows += [test for fuse in shorts for test in turns_tests(self.build, fuse)]
-        rows += [alone_test(self.build, name) for name in names[:ALONE_FROM]]
-        swaps = (swap_test(self.build, name) for name in names[:ALONE_FROM])
-        rows += [test for test in swaps if test is not None]
-        return rows
+        tests = self._tests(names[:ALONE_FROM], self.in_play(), shorts)
+        return [
+            test
+            for test in tests
+            if test.kind != "see" or (test.situation, test.things[0]) not in self._said
+        ]
+
+    def _tests(
+        self,
+        names: Sequence[str],
+        situations: Sequence[tuple[Situation, str]],
+        shorts: Sequence[str],
+    ) -> Iterator[Test]:
+        """Everything that may be tried: of these suspects, in these situations, with a lamp in
+        place of these fuses."""
+        yield from self._looks
+        yield from see_tests(self.build, ((at, said, self._noticed(at)) for at, said in situations))
+        yield from reading_tests(self.build, situations, shorts)
+        for fuse in shorts:
+            yield refit_test(self.build, fuse)
+            yield from turns_tests(self.build, fuse)
+        for name in names:
+            yield alone_test(self.build, name)
+            swap = swap_test(self.build, name)
+            if swap is not None:
+                yield swap
+
+    def _noticed(self, situation: Situation) -> list[str]:
+        """The loads that should be on in a situation, as anybody can see or hear."""
+        try:
+            predicted = self.predictor.predict(situation)
+        except UnusableInput:
+            return []
+        sound = self.predictor.sound_percent(predicted)
+        return [
+            load
+            for load, at in self.predictor.load_at.items()
+            if sound[at] >= OFF_PERCENT
+            and load not in self._missing
+            and output_word(self.build.parts[load]) in NOTICED
+        ]
 
     def _surely_blown(self) -> set[str]:
         """The fuses that nearly every suspect has blown."""
@@ -408,6 +449,12 @@ class Finder:
 
     def _shown(self, test: Test, numbers: Numbers) -> list[str]:
         """What a look, a thing by itself or a new fuse shows under suspects."""
+        if test.kind == "see" and test.situation is not None:
+            now = self._now(numbers)
+            predicted = self.predictor.predict(test.situation, now.tolist())
+            at = self.predictor.load_at[test.things[0]]
+            sound = float(self.predictor.sound_percent(predicted)[at])
+            return words_of(predicted.each(sound, predicted.percent[:, at], now), sound)
         fused = test.kind in ("refit", "turns") or any(
             self.build.parts[name].kind == "fuse"
             for name in test.things
@@ -470,14 +517,23 @@ class Finder:
 
     def looked(self, test: Test, word: str) -> None:
         """A look, a thing by itself or a new fuse showed this."""
+        self._done.add(test.id)
+        if test.kind == "see" and test.situation is not None:
+            self._see(Seen(test.situation, test.things[0], word))
+            return
 
         def likelihood(some: Numbers) -> Vector:
             return likelihood_of_word(self._shown(test, some), word)
 
         self._take_in(Evidence(likelihood, tested=True))
-        self._done.add(test.id)
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
+
+    def _see(self, seen: Seen) -> None:
+        self.observed.append(seen)
+        self._said.add((seen.situation, seen.load))
+        self._blown_in.clear()
+        self._take_in(replace(self._by([seen]), tested=True))
 
     def skip(self, test: Test) -> None:
         """A test cannot be made now: another one, then."""

@@ -51,6 +51,14 @@ class Seen:
         return _of_word(self.word, percent, sound)
 
 
+def words_of(percent: Vector, sound: float) -> list[str]:
+    """What people say most of so much light of a load that should be on."""
+    share = np.maximum(percent / sound, 0.0)
+    likely = np.argmax([SAID_OF[word] for word in SAID_OF], axis=0)
+    names = list(SAID_OF)
+    return [names[int(likely[at])] for at in np.searchsorted(LIGHTS, share, side="right")]
+
+
 def _of_word(word: str, percent: Vector, sound: float) -> Vector:
     """The chance that somebody says this word of so much light, against that where it fits best."""
     if word == BACKWARDS:

@@ -1,7 +1,7 @@
 """Tests that tell suspects apart: where to put the probes, what to look at, what to take by itself;
 what each outcome would mean, and how long each takes."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import networkx as nx
@@ -31,14 +31,8 @@ REACH_MIN = {
 """Minutes to get a probe, or an eye, to something in a zone; typical."""
 AT_HAND = ("panel", "battery", "stud", "bus bar", "module", "ground point")
 AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
-SET_UP_MIN, PROBE_MIN, LOOK_EACH_MIN, ALONE_MIN, TAKE_OFF_MIN, SWAP_MIN = (
-    0.3,
-    0.3,
-    0.1,
-    3.0,
-    0.5,
-    0.5,
-)
+SET_UP_MIN, PROBE_MIN, SEE_MIN, LOOK_EACH_MIN = 0.3, 0.3, 0.2, 0.1
+ALONE_MIN, TAKE_OFF_MIN, SWAP_MIN = 3.0, 0.5, 0.5
 LAMP_OHM = 8.7
 """A lamp of 21 W in place of a fuse, lit."""
 AS_IT_SHOULD = "as it should be"
@@ -90,9 +84,9 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Test:
-    """A test: its kind (volts, look, alone, swap, refit or turns), what to do in a line, where, the
-    minutes that it takes, the situation and probe of a reading, and the things that are looked at;
-    ``behind`` is what hangs on each of them where they are taken off by turns."""
+    """A test: its kind (volts, see, look, alone, swap, refit or turns), what to do in a line,
+    where, the minutes that it takes, the situation and probe of a reading, and the things that are
+    looked at; ``behind`` is what hangs on each of them where they are taken off by turns."""
 
     id: str
     kind: str
@@ -177,6 +171,19 @@ def _by_lamp(
                 lamp,
                 Probe("volts", *ends),
             )
+
+
+def see_tests(
+    build: Build, situations: Iterable[tuple[Situation, str, Iterable[str]]]
+) -> Iterator[Test]:
+    """What other loads do, of those that should be on in each situation."""
+    for situation, said, loads in situations:
+        for load in loads:
+            part = build.parts[load]
+            place = build.places[part.place].name
+            name = f"see/{load}/{short(situation)}"
+            title = f"See what {part.name} does"
+            yield Test(name, "see", title, said, place, SEE_MIN, (load,), situation=situation)
 
 
 def look_tests(build: Build) -> Iterator[Test]:

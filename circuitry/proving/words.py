@@ -86,7 +86,7 @@ def seen(load: Part, word: str) -> str:
 
 def end_said(build: Build, terminal: Terminal) -> str:
     """A terminal as a builder finds it: ``plug X4, cavity 3``, ``F3 of Front panel``, ``Rear
-    module, pin “rear fog”``."""
+    module, terminal “rear fog”``."""
     terminal = build.lands(terminal)
     part, name = build.parts[terminal.part], terminal.name
     match part.kind:
@@ -100,7 +100,7 @@ def end_said(build: Build, terminal: Terminal) -> str:
         case "ground point" | "stud" | "bus bar" | "splice" | "body":
             return part.name
     if "-" in name.strip("-"):
-        return f"{part.name}, pin “{name.replace('-', ' ')}”"
+        return f"{part.name}, terminal “{name.replace('-', ' ')}”"
     return f"{part.name}, terminal {name}"
 
 

@@ -223,8 +223,9 @@ class Table:
         bench.run(begins_s + SETTLES_S)
         self._at = situation
 
-    def look(self, situation: Situation) -> list[Seen]:
-        """What loads do in a situation, over a second and a half."""
+    def look(self, situation: Situation, *more: str) -> list[Seen]:
+        """What loads do in a situation, over a second and a half; ``more`` are others to look
+        at."""
         self._begun.clear()
         self.put(situation)
         bench = self.bench
@@ -237,7 +238,7 @@ class Table:
         predictor = self.dealer.predictor
         sound = predictor.sound_percent(predictor.predict(situation))
         found = []
-        asked = self._looked_at(situation)
+        asked = {*self._looked_at(situation), *more}
         for load in loads:
             shown = [frame[loads.index(load)] for frame in frames]
             expected = abs(float(sound[predictor.load_at[load]]))
@@ -258,6 +259,12 @@ class Table:
         """Make a test on the bench and tell the finder."""
         if test.probe is not None:
             finder.read(test, self._read(test))
+            return
+        if test.kind == "see":
+            assert test.situation is not None
+            (load,) = test.things
+            seen = self.look(test.situation, load)
+            finder.looked(test, next(row.word for row in seen if row.load == load))
             return
         if test.kind == "refit":
             self._refit(test.things[0])

@@ -23,6 +23,7 @@ from circuitry.diagnosis.tests import (
     swap_test,
     turns_tests,
 )
+from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, watched
 from circuitry.proving.situation import Probe, Situation
@@ -163,6 +164,28 @@ class FinderTest(TestCase):
         finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
         finder.observe(*self.seen(SIDE, tail_lamp_right=DIM))
         self.assertIn("dipped-beam-left", [row.of for row in finder.ranked(4)])
+
+    def test_of_one_dead_lamp_the_other_is_looked_at_first(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(STOP, stop_lamp_left=DEAD))
+        test = finder.best(1)[0][0]
+        self.assertEqual((test.kind, test.things), ("see", ("stop-lamp-right",)))
+        words = {row.words for row in finder.outcomes(test)}
+        self.assertTrue({WORKS, DEAD} <= words, words)
+        both = self.finder()
+        both.observe(*self.seen(STOP, stop_lamp_left=DEAD, stop_lamp_right=WORKS))
+        finder.looked(test, WORKS)
+        self.assertEqual(finder.ranked(1)[0].of, both.ranked(1)[0].of)
+        self.assertNotIn(test.id, [row.id for row, _ in finder.best(8)])
+        self.assertEqual(finder.test(test.id).id, test.id)
+
+    def test_a_test_that_was_made_is_known_whatever_is_said_after(self) -> None:
+        finder = self.finder()
+        finder.observe(*self.seen(STOP, stop_lamp_left=DEAD))
+        turns = [test.id for test in turns_tests(dealer().build, "f1-horn")]
+        for name in ("refit/f1-horn", *turns, "alone/w31", "swap/horn-relay"):
+            self.assertEqual(finder.test(name).id, name)
+        self.assertRaises(UnusableInput, finder.test, "look/wings")
 
     def test_what_is_known_to_be_missing_is_no_suspect(self) -> None:
         rows = suspects(dealer().build, missing={"dipped-beam-left"})
