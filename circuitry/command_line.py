@@ -1,4 +1,4 @@
-"""``python -m circuitry size|solve|check|draft|export BUILD.json``.
+"""``python -m circuitry size|solve|check|draft|budget|export BUILD.json``.
 
 Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear line.
 """
@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from circuitry import bench_commands
+from circuitry.budget import budget
 from circuitry.design.model import Build
 from circuitry.devices import switches_of
 from circuitry.devices.load import output_word
@@ -37,6 +38,7 @@ def main(arguments: list[str]) -> int:
         "draft": _draft,
         "bench": _bench,
         "losses": _losses,
+        "budget": _budget,
         "export": _export,
     }
     try:
@@ -60,6 +62,7 @@ def _parser() -> argparse.ArgumentParser:
         ("draft", "wire everything in the list that has no wires"),
         ("bench", "play a script at the bench: what happens, when and why"),
         ("losses", "what is dead when a bus, a module or a keypad is lost"),
+        ("budget", "what the car draws against alternator and battery, scenario by scenario"),
         ("export", "write the sized build or a state in an open format"),
     ):
         command = commands.add_parser(name, help=about)
@@ -236,6 +239,29 @@ def _losses(build: Build, options: argparse.Namespace) -> int:
             print(f"  {names}")
     if not found:
         print("No bus, module, keypad or control box that could be lost.")
+    return DONE
+
+
+def _budget(build: Build, options: argparse.Namespace) -> int:
+    sizing = _sized(build)
+    found = budget(sizing, Network(sizing.build))
+    if options.json:
+        _print_json({"budget": found})
+        return DONE
+    for row in found.scenarios:
+        print(
+            f"{row.name}: draws {row.draws_a:.2f} A, alternator {row.alternator_a:.1f} of "
+            f"{row.alternator_most_a:.1f} A, battery {row.battery_a:.2f} A, "
+            f"{row.posts_v:.2f} V. {row.says}"
+        )
+    for name, why in found.problems.items():
+        print(f"{name}: {why}")
+    for what, unit, fit in (
+        ("Alternator", "A", found.alternator),
+        ("Battery", "Ah", found.battery),
+    ):
+        has, least = (f"{figure:g} {unit}" if figure else "none" for figure in (fit.has, fit.least))
+        print(f"{what}: {has}, the least that does: {least}. {fit.why}")
     return DONE
 
 

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from circuitry.budget import Budget
+from circuitry.budget import budget as _budget
 from circuitry.design.model import Build
 from circuitry.document.reading import read as _read
 from circuitry.document.reading import write
@@ -30,6 +32,7 @@ from circuitry.stock.drafting import draft as _draft
 from circuitry.stock.proposal import Draft
 
 __all__ = [
+    "Budget",
     "Build",
     "Draft",
     "Finding",
@@ -43,6 +46,7 @@ __all__ = [
     "Wants",
     "WorstCase",
     "add",
+    "budget",
     "check",
     "draft",
     "edit",
@@ -160,6 +164,16 @@ def truth_table(build: Build, circuit: str) -> TruthTable:
     if circuit not in build.circuits:
         raise UnusableInput("unknown-circuit", circuit, f"The build has no circuit “{circuit}”.")
     return _truth_table(Network(build), tuple(build.loads_of(circuit)))
+
+
+def budget(sizing: Sizing) -> Budget:
+    """What the car draws in each scenario, against alternator and battery.
+
+    >>> car = budget(size(read(Path("demo/quarrel-hill-rally-coupe.json"))))
+    >>> {row.id: row.verdict for row in car.scenarios}["rain-motorway"]
+    'fine'
+    """
+    return _budget(sizing, Network(sizing.build))
 
 
 def losses(build: Build) -> list[Loss]:

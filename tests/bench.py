@@ -24,6 +24,7 @@ from scipy.sparse.linalg import splu
 from circuitry.bench.bench import Bench
 from circuitry.bench.faults import Fault
 from circuitry.bench.script import script_from
+from circuitry.budget import budget
 from circuitry.catalogue import catalogue
 from circuitry.design.model import STYLES, Build, Runs
 from circuitry.devices import switches_of
@@ -71,6 +72,7 @@ def main() -> None:
         measure_core(server)
         measure_positions()
         measure_copper()
+        measure_budget()
         measure_thicker()
         measure_spoiled()
         measure_circuits()
@@ -186,6 +188,16 @@ def asking_less(build: Build, count: int) -> Iterator[Build]:
             load = draw.choice(build.parts_of_kind("load"))
             figures = {**load.figures, "rated_a": rated_current_a(load) * draw.uniform(0.6, 0.9)}
             yield replace(build, parts={**build.parts, load.id: replace(load, figures=figures)})
+
+
+def measure_budget() -> None:
+    """Every scenario of a car against its alternator and battery."""
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        sizing = demo(name)
+        network = Network(sizing.build)
+        show(f"budget, {name}", times_ms(partial(budget, sizing, network), 5))
+    large = size_build(many_loads(LARGE))
+    show("budget, 400 loads", times_ms(partial(budget, large, Network(large.build)), 3))
 
 
 def measure_spoiled() -> None:

@@ -199,6 +199,37 @@ class Load:
 
 
 @dataclass(frozen=True)
+class Habit:
+    """The share of the time that loads whose row begins so are on, by pace; ``anyway`` is
+    yes where that does not hang on a road state. Typical, to be replaced by the builder's own."""
+
+    load: str
+    anyway: str
+    idle: float
+    town: float
+    motorway: float
+    show: float
+    why: str
+
+
+@dataclass(frozen=True)
+class UsualAlternator:
+    """An alternator as it is sold; its mass is typical."""
+
+    rated_a: float
+    mass_kg: float
+
+
+@dataclass(frozen=True)
+class UsualBattery:
+    """A lead battery as it is sold; its resistance, full and warm, and its mass are typical."""
+
+    capacity_ah: float
+    resistance_mohm: float
+    mass_kg: float
+
+
+@dataclass(frozen=True)
 class DropLimit:
     """How much a kind of load may lose on feed and return together, in V from 12 V."""
 
@@ -276,6 +307,9 @@ class Catalogue:
     connectors: tuple[ConnectorContact, ...]
     joints: Mapping[str, Joint]
     fan_loads: frozenset[str]
+    habits: tuple[Habit, ...]
+    alternators: tuple[UsualAlternator, ...]
+    batteries: tuple[UsualBattery, ...]
     drop_limits: Mapping[str, DropLimit]
     terminals: Mapping[str, TerminalRange]
 
@@ -339,6 +373,9 @@ def catalogue() -> Catalogue:
         fan_loads=frozenset(
             row.load for row in _rows("motor_torque", MotorTorque) if row.torque == "fan"
         ),
+        habits=tuple(_rows("habits", Habit)),
+        alternators=tuple(_rows("alternators", UsualAlternator)),
+        batteries=tuple(_rows("batteries", UsualBattery)),
         drop_limits={row.load_kind: row for row in _rows("drop_limits", DropLimit)},
         terminals={row.terminal: row for row in _rows("terminals", TerminalRange)},
     )

@@ -101,7 +101,8 @@ class Policy:
     ``awg``. ``end_extra_m`` is the length added at an end of a wire, by kind of part, where it
     differs from the usual. ``colours`` is by function, one colour, or by stage; ``palette``
     replaces colours of functions. ``sensor_pins`` is the order of the pins of sensors' plugs, the
-    lowest first.
+    lowest first. ``charge_margin`` is the share of what is drawn that an alternator gives beside
+    it, ``parked_days`` how long a parked battery is to last.
     """
 
     drop_school: str = "by kind of load"
@@ -119,6 +120,8 @@ class Policy:
     colours: str = "by function"
     palette: Mapping[str, str] = field(default_factory=dict)
     sensor_pins: str = "ground, signal, supply"
+    charge_margin: float = 0.2
+    parked_days: float = 21.0
 
 
 SENSOR_PINS = ("ground, signal, supply", "supply, signal, ground", "supply, ground, signal")
@@ -457,6 +460,34 @@ class Acceptance:
 
 
 @dataclass(frozen=True)
+class Scenario:
+    """What a car does for a while, for its budget; one of the id of a usual one takes its place.
+
+    ``road`` is the road state whose loads are on, empty for none; ``pace`` says how often others
+    are on: one of ``PACES``. ``on`` gives the share of the time that a load is on where it is
+    otherwise, ``shed`` the loads that are left off to spare. ``charge`` is that of the battery as
+    it begins, ``charges`` whether the alternator works, ``measured_a`` what was measured to flow
+    from the battery, in place of what is worked out.
+    """
+
+    id: str
+    name: str
+    key: str = "run"
+    road: str = ""
+    pace: str = ""
+    engine_rpm: float = 0.0
+    outside_c: float = 20.0
+    charge: float = 0.8
+    charges: bool = True
+    on: Mapping[str, float] = field(default_factory=dict)
+    shed: tuple[str, ...] = ()
+    measured_a: float | None = None
+
+
+PACES = ("", "idle", "town", "motorway", "show")
+
+
+@dataclass(frozen=True)
 class Build:
     """One car's electrical design. Ids are unique within each collection and stable.
 
@@ -477,6 +508,7 @@ class Build:
     pin_pairs: Mapping[str, PinPair] = field(default_factory=dict)
     harness_circuits: Mapping[str, HarnessCircuit] = field(default_factory=dict)
     acceptances: Mapping[str, Acceptance] = field(default_factory=dict)
+    scenarios: Mapping[str, Scenario] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not isinstance(self.runs, Runs):

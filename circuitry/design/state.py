@@ -21,7 +21,9 @@ class State:
     ``supply`` None takes the battery as it is. ``meters`` are pairs of red and black terminal.
     ``phase`` is that of every flasher that is fed, lit or dark. ``values`` are engine speed and
     what else sensors tell, by the names of ``design.logic.VALUES``; others are as usual. ``lost``
-    are ids of data buses, modules, keypads and boxes that do nothing any more.
+    are ids of data buses, modules, keypads and boxes that do nothing any more. ``alternator_share``
+    is the share of its most that an alternator can give at its speed: less in heat, none on a torn
+    belt.
     """
 
     key: str = "off"
@@ -31,6 +33,7 @@ class State:
     phase: str = "lit"
     values: Mapping[str, float] = field(default_factory=dict)
     lost: frozenset[str] = frozenset()
+    alternator_share: float = 1.0
 
 
 def position_of(part: Part, state: State) -> str:

@@ -20,6 +20,12 @@ only gasses; typical."""
 ACCEPTS_LESS_ABOVE = 0.6
 """The charge above which it takes less and less."""
 
+WARM_C, COLD_PER_K = 25.0, 0.4 / 35
+"""A battery resists 1.4 times as much at −10 °C as when it is warm; typical."""
+HALF, LEAST_CHARGE = 0.5, 0.02
+"""Below half of its charge it resists as much more as less of its acid is left; typical."""
+LEAST_TAKEN_A = 0.01
+
 
 class Battery(Device):
     """A source whose voltage and resistance come with each state."""
@@ -58,6 +64,22 @@ def battery_supply(battery: Part) -> Supply:
     return Supply(emf_v, max(battery.number("resistance_mohm", USUAL_MOHM), 0.1) / 1000)
 
 
+def supply_at(battery: Part, charge: float, celsius: float = WARM_C) -> Supply:
+    """What a battery is at a charge, warm or cold: its acid resists more the colder it is, and the
+    less of it is left below half."""
+    cold = 1 + COLD_PER_K * max(WARM_C - celsius, 0.0)
+    spent = HALF / max(charge, LEAST_CHARGE) if charge < HALF else 1.0
+    supply = battery_supply(battery)
+    return Supply(open_circuit_v(charge), supply.resistance_ohm * cold * spent)
+
+
+def charging_supply(battery: Part, charge: float, celsius: float, regulated_v: float) -> Supply:
+    """A battery as it takes charge: no more than it accepts at the regulated voltage."""
+    at = supply_at(battery, charge, celsius)
+    takes_a = max(accepts_a(battery, charge), LEAST_TAKEN_A)
+    return Supply(at.emf_v, max((regulated_v - at.emf_v) / takes_a, at.resistance_ohm))
+
+
 def open_circuit_v(charge: float) -> float:
     """The voltage of a battery at rest at this share of its full charge."""
     charges, volts = zip(*OPEN_CIRCUIT_V, strict=True)
@@ -71,8 +93,11 @@ def capacity_ah(battery: Part) -> float:
 
 def stored_charge(battery: Part, charge: float) -> StoredCharge:
     """The law of a battery of either kind at a charge: what it takes falls as it fills."""
-    full = max(charge - ACCEPTS_LESS_ABOVE, 0.0) / (1 - ACCEPTS_LESS_ABOVE)
-    accepts_per_ah = ACCEPTS_PER_AH - full * (ACCEPTS_PER_AH - FLOATS_PER_AH)
     supply = battery_supply(battery)
-    open_v = open_circuit_v(charge)
-    return StoredCharge(open_v, supply.resistance_ohm, accepts_per_ah * capacity_ah(battery))
+    return StoredCharge(open_circuit_v(charge), supply.resistance_ohm, accepts_a(battery, charge))
+
+
+def accepts_a(battery: Part, charge: float) -> float:
+    """The most that a battery takes at a charge, in A."""
+    full = max(charge - ACCEPTS_LESS_ABOVE, 0.0) / (1 - ACCEPTS_LESS_ABOVE)
+    return (ACCEPTS_PER_AH - full * (ACCEPTS_PER_AH - FLOATS_PER_AH)) * capacity_ah(battery)

@@ -42,6 +42,7 @@ class Asked:
         self.states = states
         self.lit = np.array([state.phase == LIT for state in states], dtype=bool)
         self.rpm = np.array([state.values.get("engine_rpm", 0.0) for state in states], dtype=float)
+        self.alternator_share = np.array([state.alternator_share for state in states], dtype=float)
         self._kept: dict[object, npt.NDArray[Any]] = {}
 
     def take(self, columns: Sequence[int]) -> "Asked":

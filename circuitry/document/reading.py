@@ -28,6 +28,7 @@ from circuitry.design.model import (
     Place,
     Policy,
     Run,
+    Scenario,
     Terminal,
     Wire,
 )
@@ -49,9 +50,16 @@ COLLECTIONS: Mapping[str, type[Any]] = {
     "pin_pairs": PinPair,
     "harness_circuits": HarnessCircuit,
     "acceptances": Acceptance,
+    "scenarios": Scenario,
 }
 LONE_SURROGATE = re.compile("[\ud800-\udfff]")
-LEFT_OUT_WHEN_EMPTY = ("found_circuits", "pin_pairs", "harness_circuits", "acceptances")
+LEFT_OUT_WHEN_EMPTY = (
+    "found_circuits",
+    "pin_pairs",
+    "harness_circuits",
+    "acceptances",
+    "scenarios",
+)
 Thing = TypeVar("Thing")
 
 

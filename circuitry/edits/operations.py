@@ -99,6 +99,7 @@ Collection = Literal[
     "pin_pairs",
     "harness_circuits",
     "acceptances",
+    "scenarios",
 ]
 
 

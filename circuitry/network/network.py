@@ -462,6 +462,7 @@ class Network:
         siemens[layout.source] = [1 / supply.resistance_ohm for supply in supplies]
         emf_v[layout.source] = [supply.emf_v for supply in supplies]
         generated = {name: share(asked.value(name)) for name, share in SHARES.items()}
+        generated["engine_rpm"] = generated["engine_rpm"] * asked.alternator_share
         for column, change in enumerate(asked.changes):
             opens = list(change.opens)
             siemens[opens, column] = emf_v[opens, column] = conducts[opens, column] = 0

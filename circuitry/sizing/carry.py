@@ -97,7 +97,14 @@ def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
 
 
 def _felt_policy(policy: Policy) -> Policy:
-    return replace(policy, colours="by function", palette={})
+    usual = Policy()
+    return replace(
+        policy,
+        colours=usual.colours,
+        palette=usual.palette,
+        charge_margin=usual.charge_margin,
+        parked_days=usual.parked_days,
+    )
 
 
 def _felt(thing: Thing, but_for_names: bool) -> Thing:

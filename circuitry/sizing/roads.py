@@ -13,7 +13,7 @@ from dataclasses import replace
 from circuitry.catalogue import catalogue
 from circuitry.design.model import CRANKING, ROAD_STATES, Build, Part
 from circuitry.design.state import Supply
-from circuitry.devices.battery import battery_supply
+from circuitry.devices.battery import supply_at
 from circuitry.devices.load import rated_current_a
 from circuitry.network.network import Solution
 from circuitry.reach.paths import paths_of
@@ -37,8 +37,8 @@ MOST_BESIDE = 40
 """Circuits that are judged by themselves; in a larger car a few are judged together, each then with
 a little more on beside it than there need be."""
 JUDGED_AT = Supply(12.0, 1e-4)
-COLD_BATTERY_V, COLD_BATTERY_X = 12.4, 1.4
-"""A half charged battery, and by how much its resistance is higher at −10 °C; typical."""
+COLD_CHARGE, COLD_C = 0.5, -10.0
+"""The battery that must still turn the engine: half charged, on a cold morning."""
 
 
 def on_anyway(build: Build, road: str) -> list[Part]:
@@ -54,10 +54,11 @@ def usually_on(build: Build, road: str) -> list[Part]:
     loads = build.parts_of_kind("load")
     usual = [load for load in loads if road in catalogue().loads[load.catalogue or ""].road_states]
     circuits = {load.circuit for load in usual if load.circuit}
+    known = {load.id for load in usual}
     telling = (
         load
         for load in loads
-        if load.circuit in circuits and load not in usual and rated_current_a(load) < TELLTALE_A
+        if load.circuit in circuits and load.id not in known and rated_current_a(load) < TELLTALE_A
     )
     return [*usual, *telling]
 
@@ -75,8 +76,7 @@ def _supply(build: Build, road: str) -> Supply:
     """12 V at the posts of the battery; while cranking what a cold one holds."""
     if road != CRANKING:
         return JUDGED_AT
-    battery = battery_supply(build.parts_of_kind("battery")[0])
-    return Supply(COLD_BATTERY_V, battery.resistance_ohm * COLD_BATTERY_X)
+    return supply_at(build.parts_of_kind("battery")[0], COLD_CHARGE, COLD_C)
 
 
 def by_themselves(build: Build, reached: Reach, loads: Collection[str]) -> tuple[DesignState, ...]:

@@ -12,6 +12,14 @@ export const volts = (value: number | null | undefined) => `${fixed(value, 2)} V
 export const amps = (value: number | null | undefined) =>
   `${fixed(value, value && Math.abs(value) >= 10 ? 1 : 2)} A`
 
+/** A current from mA to hundreds of amps, in the unit that people say it in. */
+export function current(value: number | null | undefined): string {
+  if (value === null || value === undefined) return DASH
+  const size = Math.abs(value)
+  if (size > 0 && size < 0.0995) return `${fixed(1000 * value, size < 0.001 ? 1 : 0)} mA`
+  return `${fixed(value, size >= 9.95 ? 0 : size >= 0.995 ? 1 : 2)} A`
+}
+
 /** A span of time from ms to hours. */
 export function lasting(seconds: number): string {
   if (seconds < 1) return `${fixed(1000 * seconds, 0)} ms`

@@ -38,6 +38,7 @@ export const router = createRouter({
           component: () => import('./views/CircuitsView.vue'),
         },
         { path: 'size', name: 'size', component: () => import('./views/SizeView.vue') },
+        { path: 'budget/:scenario?', name: 'budget', component: () => import('./views/BudgetView.vue') },
         { path: 'bench', name: 'bench', component: () => import('./views/BenchView.vue') },
         {
           path: 'power-up/:step(.*)?',

@@ -11,14 +11,7 @@ export const stages: Stage[] = [
   { name: 'feeds', title: 'Feeds and grounds' },
   { name: 'circuits', title: 'Circuits' },
   { name: 'size', title: 'Size' },
-  {
-    name: 'budget',
-    title: 'Budget',
-    later: {
-      will: 'What the car draws in each key position and scenario, against alternator and battery.',
-      until: 'The bench shows what the battery gives in any key and switch position.',
-    },
-  },
+  { name: 'budget', title: 'Budget' },
   {
     name: 'make',
     title: 'Make',

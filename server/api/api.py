@@ -14,6 +14,7 @@ from circuitry.plain import plain
 from circuitry.progress import Stopped
 from server.api import (
     bench,
+    budget,
     builds,
     circuits,
     diagnosis,
@@ -79,6 +80,7 @@ api.add_router("", stock.router)
 api.add_router("", layout.router)
 api.add_router("", photos.router)
 api.add_router("", circuits.router)
+api.add_router("", budget.router)
 api.add_router("", phone.router)
 api.add_router("", work.router)
 

@@ -178,6 +178,7 @@ def _build_view(build: Build) -> dict[str, Any]:
         "pin_pairs": _things(build.pin_pairs),
         "harness_circuits": _things(build.harness_circuits),
         "acceptances": _things(build.acceptances),
+        "scenarios": _things(build.scenarios),
     }
 
 

@@ -113,6 +113,8 @@ class PolicyView(Schema):
     colours: str
     palette: dict[str, str]
     sensor_pins: str
+    charge_margin: float
+    parked_days: float
 
 
 class BodyView(Schema):
@@ -330,6 +332,23 @@ class AcceptanceView(Schema):
     reason: str
 
 
+class ScenarioView(Schema):
+    """What the car does for a while, as the builder says it."""
+
+    id: str
+    name: str
+    key: str
+    road: str
+    pace: str
+    engine_rpm: float
+    outside_c: float
+    charge: float
+    charges: bool
+    on: dict[str, float]
+    shed: list[str]
+    measured_a: float | None
+
+
 class BuildView(Schema):
     """A build at its newest revision, with the words of the next undo and redo."""
 
@@ -350,6 +369,7 @@ class BuildView(Schema):
     pin_pairs: list[PinPairView]
     harness_circuits: list[HarnessCircuitView]
     acceptances: list[AcceptanceView]
+    scenarios: list[ScenarioView]
     undo: str | None
     redo: str | None
 

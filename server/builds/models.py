@@ -172,6 +172,22 @@ class Acceptance(Thing):
     reason = models.CharField(max_length=500)
 
 
+class Scenario(Thing):
+    """What a car does for a while, as the builder says it."""
+
+    name = models.CharField(max_length=80)
+    key = models.CharField(max_length=20, default="run")
+    road = models.CharField(max_length=40, blank=True)
+    pace = models.CharField(max_length=20, blank=True)
+    engine_rpm = models.FloatField(default=0.0)
+    outside_c = models.FloatField(default=20.0)
+    charge = models.FloatField(default=0.8)
+    charges = models.BooleanField(default=True)
+    on = models.JSONField(default=dict)
+    shed = models.JSONField(default=list)
+    measured_a = models.FloatField(null=True)
+
+
 class Photo(models.Model):
     """A picture of a thing of a build or of a step of its proof, re-encoded without what the camera
     wrote into it."""

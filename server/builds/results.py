@@ -10,6 +10,7 @@ from concurrent.futures import Future
 
 from django.db import transaction
 
+from circuitry.budget import Budget, budget
 from circuitry.design.model import Build
 from circuitry.diagnosis import Predictor
 from circuitry.errors import UnusableInput
@@ -108,6 +109,7 @@ class Computed:
         self._lock = threading.Lock()
         self._sizing: Sizing | None = None
         self._network: Network | None = None
+        self._budget: Budget | None = None
         self._plan: tuple[Today, Plan] | None = None
         self._predictor: tuple[Today, Predictor] | None = None
 
@@ -142,6 +144,13 @@ class Computed:
         return kept[1]
 
     @property
+    def budget(self) -> Budget:
+        """What the car draws in each scenario, against alternator and battery."""
+        if self._budget is None:
+            self._budget = budget(self.sizing, self.network)
+        return self._budget
+
+    @property
     def planned(self) -> Plan | None:
         """The proof, where one has been written already."""
         return self._plan[1] if self._plan else None
@@ -160,6 +169,11 @@ def sizing_at(row: models.Build) -> Sizing:
 def network_at(row: models.Build) -> Network:
     """The network of this row's revision."""
     return _at(row).network
+
+
+def budget_at(row: models.Build) -> Budget:
+    """The budget of this row's revision."""
+    return _at(row).budget
 
 
 def plan_at(row: models.Build, today: Today) -> Plan:

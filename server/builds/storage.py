@@ -22,6 +22,7 @@ TABLES: Mapping[str, type[models.Thing]] = {
     "pin_pairs": models.PinPair,
     "harness_circuits": models.HarnessCircuit,
     "acceptances": models.Acceptance,
+    "scenarios": models.Scenario,
 }
 
 

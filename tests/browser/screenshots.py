@@ -99,6 +99,8 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="What would change?").click()
     take(page, "size", lambda: page.get_by_role("button", name="Do it").wait_for())
 
+    page.goto(f"{build}/budget/rain-town")
+    take(page, "budget", lambda: page.get_by_role("button", name="Fit 80 A").wait_for())
     page.goto(f"{build}/bench")
     bench(page)
     page.get_by_role("button", name="Paper").click()

@@ -304,6 +304,29 @@ export function useRules(id: Ref<number>) {
   })
 }
 
+/** What the car draws in each scenario, against alternator and battery. */
+export function useBudget(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['budget', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/budget', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+/** The same with LED lamps in place of those with a filament, once it is asked for. */
+export function useBudgetWithLedLamps(id: Ref<number>, asked: Ref<boolean>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['budget with LED lamps', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/budget/led-lamps', at(id))),
+    enabled: computed(() => asked.value && revision.value !== undefined),
+    staleTime: Infinity,
+  })
+}
+
 export function useSearch(id: Ref<number>, text: Ref<string>) {
   const revision = useRevision(id)
   return useQuery({

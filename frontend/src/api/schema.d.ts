@@ -1339,6 +1339,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Budget
+         * @description Every scenario, and what follows for alternator and battery.
+         */
+        get: operations["server_api_budget_read_budget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/budget/led-lamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Budget With Led Lamps
+         * @description The same with LED lamps in place of those with a filament; nothing is saved.
+         */
+        get: operations["server_api_budget_read_budget_with_led_lamps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/phone": {
         parameters: {
             query?: never;
@@ -1455,7 +1495,7 @@ export interface components {
              */
             op: "add";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
             value: {
                 [key: string]: unknown;
             };
@@ -1533,7 +1573,7 @@ export interface components {
              */
             op: "change";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
             id: string;
             fields: {
                 [key: string]: unknown;
@@ -1757,7 +1797,7 @@ export interface components {
              */
             op: "remove";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
             id: string;
         };
         /**
@@ -2055,6 +2095,8 @@ export interface components {
             harness_circuits: components["schemas"]["HarnessCircuitView"][];
             /** Acceptances */
             acceptances: components["schemas"]["AcceptanceView"][];
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioView"][];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -2349,6 +2391,10 @@ export interface components {
             };
             /** Sensor Pins */
             sensor_pins: string;
+            /** Charge Margin */
+            charge_margin: number;
+            /** Parked Days */
+            parked_days: number;
         };
         /**
          * PositionView
@@ -2385,6 +2431,38 @@ export interface components {
             hole_mm: number | null;
             /** Hole Fit */
             hole_fit: string;
+        };
+        /**
+         * ScenarioView
+         * @description What the car does for a while, as the builder says it.
+         */
+        ScenarioView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+            /** Road */
+            road: string;
+            /** Pace */
+            pace: string;
+            /** Engine Rpm */
+            engine_rpm: number;
+            /** Outside C */
+            outside_c: number;
+            /** Charge */
+            charge: number;
+            /** Charges */
+            charges: boolean;
+            /** On */
+            on: {
+                [key: string]: number;
+            };
+            /** Shed */
+            shed: string[];
+            /** Measured A */
+            measured_a: number | null;
         };
         /**
          * StretchView
@@ -5343,6 +5421,233 @@ export interface components {
             conductors: {
                 [key: string]: string[];
             };
+        };
+        /**
+         * Budget
+         * @description All scenarios, and the answers that follow from them.
+         */
+        Budget: {
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioBudget"][];
+            /** Problems */
+            problems: {
+                [key: string]: string;
+            };
+            parked: components["schemas"]["Parked"] | null;
+            cranking: components["schemas"]["Cranking"] | null;
+            alternator: components["schemas"]["Fitting"];
+            battery: components["schemas"]["Fitting"];
+            /** Curve */
+            curve: components["schemas"]["Point"][];
+            /** Margin */
+            margin: number;
+            /** Parked Days */
+            parked_days: number;
+            /** Second Battery H */
+            second_battery_h: number | null;
+        };
+        /**
+         * Cranking
+         * @description The engine being turned in the coldest scenario that does: volts at the posts against what
+         *     they must hold, at the starter, as it begins to turn; what drops out; how fast it turns.
+         *
+         *     ``cable_v`` is lost between posts and starter, there and back. ``still_starts`` gives the least
+         *     charge with which it starts at each outside temperature that some scenario has.
+         */
+        Cranking: {
+            /** Scenario */
+            scenario: string;
+            /** Posts V */
+            posts_v: number;
+            /** Least V */
+            least_v: number;
+            /** First V */
+            first_v: number | null;
+            /** Starter V */
+            starter_v: number;
+            /** Starter A */
+            starter_a: number;
+            /** Cable V */
+            cable_v: number;
+            /** Turns Percent */
+            turns_percent: number;
+            /** Turns Least Percent */
+            turns_least_percent: number;
+            /** Drop Out */
+            drop_out: string[];
+            /** Still Starts */
+            still_starts: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Drawn
+         * @description A load in a scenario: what it draws in the mean, for which share of the time, and why.
+         */
+        Drawn: {
+            /** Load */
+            load: string;
+            /** Name */
+            name: string;
+            /** Circuit */
+            circuit: string | null;
+            /** Amps */
+            amps: number;
+            /** Share */
+            share: number;
+            /** Usual */
+            usual: number;
+            /** Why */
+            why: string;
+            /** Shed */
+            shed: boolean;
+        };
+        /**
+         * Fitting
+         * @description An alternator in A or battery in Ah as it is, and the least of the usual ones that does; None
+         *     where there is none.
+         */
+        Fitting: {
+            /** Has */
+            has: number | null;
+            /** Least */
+            least: number | null;
+            /** Why */
+            why: string;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+        };
+        /**
+         * Mend
+         * @description A way to put a finding right: what its button says, and the operations behind it.
+         */
+        Mend: {
+            /** Label */
+            label: string;
+            /** Operations */
+            operations: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * Parked
+         * @description How long a parked battery lasts at a draw: days until it sulphates if it is left so, until it
+         *     is half empty, and until it no longer starts the engine.
+         */
+        Parked: {
+            /** Draw A */
+            draw_a: number;
+            /** Measured */
+            measured: boolean;
+            /** By Itself A */
+            by_itself_a: number;
+            /** To Sulphation Days */
+            to_sulphation_days: number;
+            /** To Half Days */
+            to_half_days: number;
+            /** To No Start Days */
+            to_no_start_days: number | null;
+            /** Wanted Days */
+            wanted_days: number;
+        };
+        /**
+         * Point
+         * @description What the alternators of a car give at an engine speed, in A.
+         */
+        Point: {
+            /** Engine Rpm */
+            engine_rpm: number;
+            /** Amps */
+            amps: number;
+        };
+        /**
+         * ScenarioBudget
+         * @description One scenario: what the car draws, what the alternator gives and could give at that speed and
+         *     in that heat, what the battery gives (below zero: takes), the volts at its posts.
+         *
+         *     ``others`` are coils, modules and boxes that take current and are no loads. ``needs_a`` is the
+         *     rating of the least alternator that would carry it with the margin of the policy, ``shed_a``
+         *     what is shed, ``could_shed`` what would do where it does not. ``lasts_h`` is how long the
+         *     battery bears it, ``until`` down to what.
+         */
+        ScenarioBudget: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+            /** Road */
+            road: string;
+            /** Pace */
+            pace: string;
+            /** Engine Rpm */
+            engine_rpm: number;
+            /** Outside C */
+            outside_c: number;
+            /** Charge */
+            charge: number;
+            /** Charges */
+            charges: boolean;
+            /** Usual */
+            usual: boolean;
+            /** Own */
+            own: boolean;
+            /** When */
+            when: string;
+            /** Draws A */
+            draws_a: number;
+            /** Measured A */
+            measured_a: number | null;
+            /** Alternator A */
+            alternator_a: number;
+            /** Alternator Most A */
+            alternator_most_a: number;
+            /** Battery A */
+            battery_a: number;
+            /** Posts V */
+            posts_v: number;
+            /** Loads */
+            loads: components["schemas"]["Drawn"][];
+            /** Others */
+            others: components["schemas"]["Sum"][];
+            /** Circuits */
+            circuits: components["schemas"]["Sum"][];
+            /** Feeds */
+            feeds: components["schemas"]["Sum"][];
+            /** Not Fed */
+            not_fed: string[];
+            /** Shed A */
+            shed_a: number;
+            /** Could Shed */
+            could_shed: string[];
+            /** Needs A */
+            needs_a: number | null;
+            /** Lasts H */
+            lasts_h: number | null;
+            /** Until */
+            until: string;
+            /** Verdict */
+            verdict: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Sum
+         * @description What one circuit, or one feed, carries in the mean; ``rating_a`` where it has one.
+         */
+        Sum: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Amps */
+            amps: number;
+            /** Rating A */
+            rating_a?: number | null;
         };
         /**
          * PhoneView
@@ -8651,6 +8956,94 @@ export interface operations {
             403: components["responses"]["Refused"];
             409: components["responses"]["Refused"];
             422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_budget_read_budget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Budget"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_budget_read_budget_with_led_lamps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Budget"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             500: components["responses"]["Refused"];
             503: components["responses"]["Refused"];
         };

@@ -2,13 +2,14 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { useBuild, useBuildId, useProofStates, useResults } from '@/api/queries'
+import { useBudget, useBuild, useBuildId, useProofStates, useResults } from '@/api/queries'
 import { stages } from '@/stages'
 
 const id = useBuildId()
 const route = useRoute()
 const { data: build } = useBuild(id)
 const { data: results, error: sizingError } = useResults(id)
+const { data: budget } = useBudget(id)
 const { data: proofs, error: proofsError } = useProofStates(id)
 
 const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground-loose', 'short-circuit', 'channel-overloaded']
@@ -16,6 +17,8 @@ const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground
 const SIZE_CODES = ['trunk-loses', 'drop-too-high', 'wire-too-thin', 'wire-does-not-fit', 'drop-by-class']
 
 type Mark = 'done' | 'begun' | 'open' | 'later'
+
+const short = computed(() => budget.value?.scenarios.filter((row) => row.verdict !== 'fine').length ?? 0)
 
 const withLoads = computed(() => {
   const circuits = new Set(
@@ -66,6 +69,12 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
       mark: !results.value ? 'open' : losing ? 'begun' : 'done',
       says: !results.value ? 'sizing…' : `${sizes} sizes of wire${losing ? `, ${losing} to look at` : ''}`,
     },
+    budget: !budget.value
+      ? { mark: 'open', says: 'working it out…' }
+      : {
+          mark: short.value ? 'begun' : 'done',
+          says: short.value ? `${short.value} of ${budget.value.scenarios.length} to look at` : `${budget.value.scenarios.length} scenarios, all fine`,
+        },
     'find-a-fault': {
       mark: 'open',
       says: wrong ? `${wrong} ${wrong === 1 ? 'step' : 'steps'} not right` : 'no step has failed',
