@@ -22,6 +22,7 @@ AT = {
     "drawing": (2, 4),
     "diagnosis": (1, 1),
     "proving": (1, 2),
+    "budget": (2, 2),
     "formats": (3, 1),
     "printing": (2, 1),
     "recipes": (0, 5),

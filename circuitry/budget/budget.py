@@ -28,7 +28,6 @@ from circuitry.budget.scenarios import SHOW, USUAL_SCENARIOS, Use, scenarios_of,
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Scenario
 from circuitry.devices.alternator import CURVE, USUAL_A, alternator_share
-from circuitry.edits.what_if import LED_FOR
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
 from circuitry.network.network import Network
@@ -48,9 +47,10 @@ def with_led_lamps(sizing: Sizing) -> Budget:
     """The same with every filament lamp for which there is one changed for LED, in the sizes that
     the build has."""
     build = sizing.build
+    led_for = catalogue().led_for
     parts = {
-        part.id: replace(part, catalogue=LED_FOR[part.catalogue], figures={})
-        if part.kind == "load" and part.catalogue in LED_FOR
+        part.id: replace(part, catalogue=led_for[part.catalogue or ""], figures={})
+        if part.kind == "load" and part.catalogue in led_for
         else part
         for part in build.parts.values()
     }

@@ -291,7 +291,10 @@ class MotorTorque:
 
 @dataclass(frozen=True)
 class Catalogue:
-    """All tables; ``conductors`` by system in order of area, ``fuses`` by family and rating."""
+    """All tables; ``conductors`` by system in order of area, ``fuses`` by family and rating.
+
+    ``led_for`` is the LED lamp that does the work of each filament lamp; others stay.
+    """
 
     conductors: Mapping[str, tuple[Conductor, ...]]
     conductor: Mapping[str, Conductor]
@@ -307,6 +310,7 @@ class Catalogue:
     connectors: tuple[ConnectorContact, ...]
     joints: Mapping[str, Joint]
     fan_loads: frozenset[str]
+    led_for: Mapping[str, str]
     habits: tuple[Habit, ...]
     alternators: tuple[UsualAlternator, ...]
     batteries: tuple[UsualBattery, ...]
@@ -373,6 +377,7 @@ def catalogue() -> Catalogue:
         fan_loads=frozenset(
             row.load for row in _rows("motor_torque", MotorTorque) if row.torque == "fan"
         ),
+        led_for={row["lamp"]: row["led"] for row in _raw("led_lamps")},
         habits=tuple(_rows("habits", Habit)),
         alternators=tuple(_rows("alternators", UsualAlternator)),
         batteries=tuple(_rows("batteries", UsualBattery)),

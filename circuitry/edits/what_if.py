@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from circuitry.catalogue import catalogue
 from circuitry.design.model import DROP_SCHOOLS, Build, Part
 from circuitry.devices.load import rated_current_a
 from circuitry.errors import UnusableInput
@@ -12,24 +13,6 @@ from circuitry.sizing.placement import loom
 from circuitry.sizing.result import Sizing
 
 Operation = dict[str, Any]
-LED_FOR = {
-    "Stop lamp 21 W": "Stop lamp LED",
-    "Turn lamp 21 W": "Turn lamp LED",
-    "Tail lamp 5 W": "Tail lamp LED",
-    "Stop and tail lamp 21/5 W: tail": "Tail lamp LED",
-    "Reversing lamp 21 W": "Reversing lamp LED",
-    "Rear fog lamp 21 W": "Rear fog lamp LED",
-    "Fog lamp halogen 55 W": "Front fog lamp LED with driver",
-    "Dipped beam halogen 55 W": "Headlamp LED with driver",
-    "Main beam halogen 60 W": "Headlamp LED with driver",
-    "Headlamp filament category H1 55 W": "Headlamp LED with driver",
-    "Headlamp filament category H4 dipped": "Headlamp LED with driver",
-    "Headlamp filament category H4 main": "Headlamp LED with driver",
-    "Headlamp filament category H7 55 W": "Headlamp LED with driver",
-    "Headlamp filament category H11 55 W": "Headlamp LED with driver",
-    "Telltale 1.2 W": "Telltale LED",
-}
-"""The LED lamp of the catalogue that does the work of each filament lamp; others stay."""
 HOTTEST_C = 150.0
 LEAST_TOLD_V = 0.02
 """Drops that change by less are not told."""
@@ -122,9 +105,9 @@ def what_changes(before: Sizing, after: Sizing) -> WhatChanges:
 
 
 def _lamps_to_led(build: Build, asked: Asked) -> tuple[str, list[Operation]]:
-    lamps = [load for load in build.parts_of_kind("load") if load.catalogue in LED_FOR]
+    lamps = [load for load in build.parts_of_kind("load") if load.catalogue in catalogue().led_for]
     return f"{len(lamps)} lamps to LED", [
-        _change("parts", lamp.id, catalogue=LED_FOR[lamp.catalogue or ""], figures={})
+        _change("parts", lamp.id, catalogue=catalogue().led_for[lamp.catalogue or ""], figures={})
         for lamp in lamps
     ]
 
