@@ -25,6 +25,7 @@ AT = {
     "budget": (2, 2),
     "formats": (3, 1),
     "printing": (2, 1),
+    "workshop": (4, 1),
     "recipes": (0, 5),
     "layout": (0, 7),
     "reach": (2, 6),

@@ -246,6 +246,8 @@ class TerminalRange:
     least_mm2: float
     most_mm2: float
     continuous_a: float | None
+    strip_mm: float
+    ends_in: str
     note: str
 
 
@@ -268,6 +270,7 @@ class ConnectorContact:
     wire_max_mm2: float
     ways_common: str
     sealed: str
+    strip_mm: float
     note: str
 
 

@@ -102,7 +102,9 @@ class Policy:
     differs from the usual. ``colours`` is by function, one colour, or by stage; ``palette``
     replaces colours of functions. ``sensor_pins`` is the order of the pins of sensors' plugs, the
     lowest first. ``charge_margin`` is the share of what is drawn that an alternator gives beside
-    it, ``parked_days`` how long a parked battery is to last.
+    it, ``parked_days`` how long a parked battery is to last. Wires are cut to multiples of
+    ``cut_to_m`` and labelled at both ends and every ``label_every_m``; ``spare_share`` is bought
+    beside what is needed of small parts, and ``drawer`` is what is there already, by item.
     """
 
     drop_school: str = "by kind of load"
@@ -122,6 +124,10 @@ class Policy:
     sensor_pins: str = "ground, signal, supply"
     charge_margin: float = 0.2
     parked_days: float = 21.0
+    cut_to_m: float = 0.05
+    label_every_m: float = 1.0
+    spare_share: float = 0.1
+    drawer: Mapping[str, float] = field(default_factory=dict)
 
 
 SENSOR_PINS = ("ground, signal, supply", "supply, signal, ground", "supply, ground, signal")
@@ -484,6 +490,17 @@ class Scenario:
     measured_a: float | None = None
 
 
+@dataclass(frozen=True)
+class Reel:
+    """A reel of wire that is at hand; ``insulation`` and ``colour`` are those of the wire on it."""
+
+    id: str
+    size: str
+    colour: str
+    length_m: float
+    insulation: str | None = None
+
+
 PACES = ("", "idle", "town", "motorway", "show")
 
 
@@ -509,6 +526,7 @@ class Build:
     harness_circuits: Mapping[str, HarnessCircuit] = field(default_factory=dict)
     acceptances: Mapping[str, Acceptance] = field(default_factory=dict)
     scenarios: Mapping[str, Scenario] = field(default_factory=dict)
+    reels: Mapping[str, Reel] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not isinstance(self.runs, Runs):

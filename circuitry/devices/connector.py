@@ -32,7 +32,13 @@ class Connector(Device):
         for row in catalogue().connectors:
             if row.contact == part.catalogue:
                 return TerminalRange(
-                    row.contact, row.wire_min_mm2, row.wire_max_mm2, row.current_a, row.note
+                    row.contact,
+                    row.wire_min_mm2,
+                    row.wire_max_mm2,
+                    row.current_a,
+                    row.strip_mm,
+                    row.contact,
+                    row.note,
                 )
         return None
 

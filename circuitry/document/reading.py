@@ -27,6 +27,7 @@ from circuitry.design.model import (
     PinPair,
     Place,
     Policy,
+    Reel,
     Run,
     Scenario,
     Terminal,
@@ -51,6 +52,7 @@ COLLECTIONS: Mapping[str, type[Any]] = {
     "harness_circuits": HarnessCircuit,
     "acceptances": Acceptance,
     "scenarios": Scenario,
+    "reels": Reel,
 }
 LONE_SURROGATE = re.compile("[\ud800-\udfff]")
 LEFT_OUT_WHEN_EMPTY = (
@@ -59,6 +61,7 @@ LEFT_OUT_WHEN_EMPTY = (
     "harness_circuits",
     "acceptances",
     "scenarios",
+    "reels",
 )
 Thing = TypeVar("Thing")
 

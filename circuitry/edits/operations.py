@@ -100,6 +100,7 @@ Collection = Literal[
     "harness_circuits",
     "acceptances",
     "scenarios",
+    "reels",
 ]
 
 

@@ -104,6 +104,10 @@ def _felt_policy(policy: Policy) -> Policy:
         palette=usual.palette,
         charge_margin=usual.charge_margin,
         parked_days=usual.parked_days,
+        cut_to_m=usual.cut_to_m,
+        label_every_m=usual.label_every_m,
+        spare_share=usual.spare_share,
+        drawer=usual.drawer,
     )
 
 

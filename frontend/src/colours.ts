@@ -24,3 +24,11 @@ export function lettersOf(colour: string): string {
   const codes = colour.split('/').map((part) => letters.value[part.trim().toLowerCase()])
   return codes.every(Boolean) ? codes.join('') : colour
 }
+
+const KNOWN = ['black', 'brown', 'red', 'orange', 'yellow', 'green', 'blue', 'violet', 'grey', 'white', 'pink', 'turquoise']
+
+/** A background in the colours of a wire, the tracer below; none where a colour is not known. */
+export function colourCss(colour: string): string {
+  const [base, tracer = base] = colour.split('/').map((part) => part.trim().toLowerCase())
+  return KNOWN.includes(base!) && KNOWN.includes(tracer!) ? `linear-gradient(${base} 0 62%, ${tracer} 62%)` : 'none'
+}

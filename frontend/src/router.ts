@@ -39,6 +39,7 @@ export const router = createRouter({
         },
         { path: 'size', name: 'size', component: () => import('./views/SizeView.vue') },
         { path: 'budget/:scenario?', name: 'budget', component: () => import('./views/BudgetView.vue') },
+        { path: 'make/:list?', name: 'make', component: () => import('./views/MakeView.vue') },
         { path: 'bench', name: 'bench', component: () => import('./views/BenchView.vue') },
         {
           path: 'power-up/:step(.*)?',

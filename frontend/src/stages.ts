@@ -12,14 +12,7 @@ export const stages: Stage[] = [
   { name: 'circuits', title: 'Circuits' },
   { name: 'size', title: 'Size' },
   { name: 'budget', title: 'Budget' },
-  {
-    name: 'make',
-    title: 'Make',
-    later: {
-      will: 'Wire schedule, cut list, labels, connectors and shopping list, ticked off as they are made.',
-      until: 'Each circuit’s path table lists its wires with label, size and length.',
-    },
-  },
+  { name: 'make', title: 'Make' },
   { name: 'power-up', title: 'Power up' },
   { name: 'find-a-fault', title: 'Find a fault' },
   {

@@ -20,6 +20,7 @@ from server.api import (
     diagnosis,
     edits,
     layout,
+    make,
     phone,
     photos,
     proofs,
@@ -81,6 +82,7 @@ api.add_router("", layout.router)
 api.add_router("", photos.router)
 api.add_router("", circuits.router)
 api.add_router("", budget.router)
+api.add_router("", make.router)
 api.add_router("", phone.router)
 api.add_router("", work.router)
 

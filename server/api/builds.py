@@ -179,6 +179,7 @@ def _build_view(build: Build) -> dict[str, Any]:
         "harness_circuits": _things(build.harness_circuits),
         "acceptances": _things(build.acceptances),
         "scenarios": _things(build.scenarios),
+        "reels": _things(build.reels),
     }
 
 

@@ -10,6 +10,7 @@ from circuitry.design.model import PinFunction
 from circuitry.edits.operations import Answer, DraftWants, Operation, Operations
 from circuitry.recipes.regroup import Guard
 from circuitry.stock.proposal import Alive, Bill, Dark, DraftStep
+from circuitry.workshop import Workshop
 
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
@@ -115,6 +116,10 @@ class PolicyView(Schema):
     sensor_pins: str
     charge_margin: float
     parked_days: float
+    cut_to_m: float
+    label_every_m: float
+    spare_share: float
+    drawer: dict[str, float]
 
 
 class BodyView(Schema):
@@ -349,6 +354,16 @@ class ScenarioView(Schema):
     measured_a: float | None
 
 
+class ReelAtHandView(Schema):
+    """A reel of wire that is at hand."""
+
+    id: str
+    size: str
+    colour: str
+    length_m: float
+    insulation: str | None
+
+
 class BuildView(Schema):
     """A build at its newest revision, with the words of the next undo and redo."""
 
@@ -370,8 +385,34 @@ class BuildView(Schema):
     harness_circuits: list[HarnessCircuitView]
     acceptances: list[AcceptanceView]
     scenarios: list[ScenarioView]
+    reels: list[ReelAtHandView]
     undo: str | None
     redo: str | None
+
+
+class MakeView(Schema):
+    """What a loom takes, and the steps that are done, by wire."""
+
+    workshop: Workshop
+    done: dict[str, list[str]]
+    steps: list[str]
+
+
+class MadeCount(Schema):
+    """How many wires there are, how many are cut, and how many of these are wanted otherwise."""
+
+    wires: int
+    cut: int
+    changed: int
+
+
+class MadeRequest(Schema):
+    """A step of making wires, done or taken back; ``stage`` is the one that is shown."""
+
+    wires: list[str]
+    step: str
+    done: bool = True
+    stage: int | None = None
 
 
 class CatalogueLoad(Schema):

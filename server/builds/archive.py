@@ -69,6 +69,18 @@ class ArchivedFault(_Row):
     at: AwareDatetime
 
 
+class ArchivedMade(_Row):
+    """A step of making a wire that was done, and how the wire was then."""
+
+    wire: Identity
+    step: Annotated[str, Field(max_length=20)]
+    length_m: Annotated[float, Field(ge=0, le=1000)]
+    size: Annotated[str, Field(max_length=80)]
+    colour: Annotated[str, Field(max_length=80)]
+    label: Annotated[str, Field(max_length=80)]
+    at: AwareDatetime
+
+
 class About(_Row):
     """What the archive is, and of which revision."""
 
@@ -79,6 +91,7 @@ class About(_Row):
     changed: AwareDatetime
     today: ArchivedToday | None = None
     faults: Annotated[list[ArchivedFault], Field(max_length=10_000)] = Field(default_factory=list)
+    made: Annotated[list[ArchivedMade], Field(max_length=100_000)] = Field(default_factory=list)
 
 
 class ArchivedChange(_Row):
@@ -145,6 +158,7 @@ def pack(row: models.Build) -> bytes:
             "changed": row.changed.isoformat(),
             "today": _today(row),
             "faults": [_fault(fault) for fault in row.faults.all()],
+            "made": [_made(made) for made in row.made.all()],
         }
         packed.writestr(ABOUT, _json(about))
         packed.writestr(HISTORY, _json([_edit(edit) for edit in row.edits.select_related("of")]))
@@ -213,6 +227,9 @@ class _Contents:
         for fault in reversed(self.about.faults):
             fields = fault.model_dump(exclude={"at"})
             _at(models.MendedFault.objects.create(build=row, **fields), fault.at)
+        for made in self.about.made:
+            fields = made.model_dump(exclude={"at"})
+            _at(models.Made.objects.create(build=row, **fields), made.at)
         for photo, picture in zip(self.photos, self.pictures, strict=True):
             fields = photo.model_dump(exclude={"at", "file"})
             stored_photo = models.Photo.objects.create(build=row, **fields, **vars(picture))
@@ -350,6 +367,13 @@ def _json(value: Any) -> str:
 
 def _refused(file_name: str, what: str) -> UnusableInput:
     return UnusableInput("bad-archive", file_name, f"{file_name} {what} Nothing was opened.")
+
+
+MADE_FIELDS = ("wire", "step", "length_m", "size", "colour", "label")
+
+
+def _made(made: models.Made) -> dict[str, Any]:
+    return {**{name: getattr(made, name) for name in MADE_FIELDS}, "at": made.at.isoformat()}
 
 
 FAULT_FIELDS = ("of", "words", "seen", "tests", "minutes", "note", "who", "mark")

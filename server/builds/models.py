@@ -188,6 +188,34 @@ class Scenario(Thing):
     measured_a = models.FloatField(null=True)
 
 
+class Reel(Thing):
+    """A reel of wire that is at hand."""
+
+    size = models.CharField(max_length=80)
+    colour = models.CharField(max_length=80)
+    length_m = models.FloatField()
+    insulation = models.CharField(max_length=80, null=True)
+
+
+class Made(models.Model):
+    """A step of making a wire that was done, and how the wire was then."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="made")
+    wire = models.CharField(max_length=64)
+    step = models.CharField(max_length=20)
+    length_m = models.FloatField()
+    size = models.CharField(max_length=80)
+    colour = models.CharField(max_length=80)
+    label = models.CharField(max_length=80)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("at", "id")
+        constraints = (
+            models.UniqueConstraint(fields=("build", "wire", "step"), name="made_once_a_step"),
+        )
+
+
 class Photo(models.Model):
     """A picture of a thing of a build or of a step of its proof, re-encoded without what the camera
     wrote into it."""

@@ -23,6 +23,7 @@ TABLES: Mapping[str, type[models.Thing]] = {
     "harness_circuits": models.HarnessCircuit,
     "acceptances": models.Acceptance,
     "scenarios": models.Scenario,
+    "reels": models.Reel,
 }
 
 

@@ -327,6 +327,33 @@ export function useBudgetWithLedLamps(id: Ref<number>, asked: Ref<boolean>) {
   })
 }
 
+/** What the loom takes, or one stage of it, and what of it has been made. */
+export function useMake(id: Ref<number>, stage: Ref<number | undefined>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['make', id, stage, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/make', {
+          params: { path: { build_id: id.value }, query: { stage: stage.value } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** How many wires are cut, and how many of these are wanted otherwise now. */
+export function useMade(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['made', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/made', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useSearch(id: Ref<number>, text: Ref<string>) {
   const revision = useRevision(id)
   return useQuery({

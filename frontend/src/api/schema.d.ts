@@ -1379,6 +1379,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Make
+         * @description Wires, cut list, plugs, fuse chart and shopping list, and what has been made.
+         */
+        get: operations["server_api_make_read_make"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Made
+         * @description How many wires are cut, and how many of these are wanted otherwise now.
+         */
+        get: operations["server_api_make_read_made"];
+        put?: never;
+        /**
+         * Tick
+         * @description Tick a step of wires off, with all before it; or take it back, with all after it.
+         */
+        post: operations["server_api_make_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/make/{name}.{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read List
+         * @description One of the lists as a table to keep, or for a label printer.
+         */
+        get: operations["server_api_make_read_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/phone": {
         parameters: {
             query?: never;
@@ -1495,7 +1559,7 @@ export interface components {
              */
             op: "add";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios" | "reels";
             value: {
                 [key: string]: unknown;
             };
@@ -1573,7 +1637,7 @@ export interface components {
              */
             op: "change";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios" | "reels";
             id: string;
             fields: {
                 [key: string]: unknown;
@@ -1797,7 +1861,7 @@ export interface components {
              */
             op: "remove";
             /** @enum {string} */
-            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios";
+            collection: "build" | "places" | "runs" | "parts" | "wires" | "circuits" | "found_circuits" | "pin_pairs" | "harness_circuits" | "acceptances" | "scenarios" | "reels";
             id: string;
         };
         /**
@@ -2097,6 +2161,8 @@ export interface components {
             acceptances: components["schemas"]["AcceptanceView"][];
             /** Scenarios */
             scenarios: components["schemas"]["ScenarioView"][];
+            /** Reels */
+            reels: components["schemas"]["ReelAtHandView"][];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -2395,6 +2461,16 @@ export interface components {
             charge_margin: number;
             /** Parked Days */
             parked_days: number;
+            /** Cut To M */
+            cut_to_m: number;
+            /** Label Every M */
+            label_every_m: number;
+            /** Spare Share */
+            spare_share: number;
+            /** Drawer */
+            drawer: {
+                [key: string]: number;
+            };
         };
         /**
          * PositionView
@@ -2405,6 +2481,22 @@ export interface components {
             name: string;
             /** Joins */
             joins: string[][];
+        };
+        /**
+         * ReelAtHandView
+         * @description A reel of wire that is at hand.
+         */
+        ReelAtHandView: {
+            /** Id */
+            id: string;
+            /** Size */
+            size: string;
+            /** Colour */
+            colour: string;
+            /** Length M */
+            length_m: number;
+            /** Insulation */
+            insulation: string | null;
         };
         /**
          * RunView
@@ -5648,6 +5740,320 @@ export interface components {
             amps: number;
             /** Rating A */
             rating_a?: number | null;
+        };
+        /**
+         * Cavity
+         * @description A cavity or pin: its contact, the wires in it by label with size and colour, and what they
+         *     are for; an empty one takes a blind plug where it is sealed. ``crowded`` says what is wrong with
+         *     so many wires in one contact.
+         */
+        Cavity: {
+            /** Name */
+            name: string;
+            /** Contact */
+            contact: string;
+            /** Wires */
+            wires: string[];
+            /** Labels */
+            labels: string[];
+            /** Function */
+            function: string;
+            /** Blind */
+            blind: boolean;
+            /**
+             * Crowded
+             * @default
+             */
+            crowded: string;
+        };
+        /**
+         * Changed
+         * @description A wire that was cut and is wanted otherwise now, in words; and the wires, by label, for which
+         *     what was cut can be used instead.
+         */
+        Changed: {
+            /** Wire */
+            wire: string;
+            /** Says */
+            says: string;
+            /** Use For */
+            use_for: string[];
+        };
+        /**
+         * CutGroup
+         * @description The wires of one size, insulation and colour: what is cut from which reel.
+         *
+         *     ``over_bound`` is what is bought beyond the least that any cutting must, as a share of that.
+         */
+        CutGroup: {
+            /** Size */
+            size: string;
+            /** Insulation */
+            insulation: string;
+            /** Colour */
+            colour: string;
+            /** Metres */
+            metres: number;
+            /** Bought M */
+            bought_m: number;
+            /** Over Bound */
+            over_bound: number;
+            /** Reels */
+            reels: components["schemas"]["CutReel"][];
+            /** Too Long */
+            too_long: components["schemas"]["CutPiece"][];
+        };
+        /**
+         * CutPiece
+         * @description A length to cut for a wire.
+         */
+        CutPiece: {
+            /** Wire */
+            wire: string;
+            /** Label */
+            label: string;
+            /** Length M */
+            length_m: number;
+        };
+        /**
+         * CutReel
+         * @description What is cut from one reel in order, and what is left; ``at_hand`` names one that is there.
+         */
+        CutReel: {
+            /** At Hand */
+            at_hand: string | null;
+            /** Length M */
+            length_m: number;
+            /** Pieces */
+            pieces: components["schemas"]["CutPiece"][];
+            /** Left M */
+            left_m: number;
+        };
+        /**
+         * End
+         * @description An end of a wire: where it goes in words, what it ends in, how much is stripped, and how it
+         *     is joined. ``sealed`` ends take a seal before they are crimped.
+         */
+        End: {
+            /** Part */
+            part: string;
+            /** Place */
+            place: string;
+            /** Says */
+            says: string;
+            /** Ends In */
+            ends_in: string;
+            /** Strip Mm */
+            strip_mm: number;
+            /** Joint */
+            joint: string;
+            /** Sealed */
+            sealed: boolean;
+        };
+        /**
+         * Face
+         * @description One half of a plug, or the pins of a part, as seen from where the wires go in.
+         *
+         *     ``rows`` are the cavities by row, those of other parts in one; the other half is its mirror
+         *     image. ``keyed_like`` are plugs
+         *     at the same place that fit it as well: they are keyed apart by unlike cavities plugged.
+         */
+        Face: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Half */
+            half: string;
+            /** Place */
+            place: string;
+            /** Contact */
+            contact: string;
+            /** Sealed */
+            sealed: boolean;
+            /** Rows */
+            rows: components["schemas"]["Cavity"][][];
+            /** Free */
+            free: number;
+            /** Keyed Like */
+            keyed_like: string[];
+        };
+        /**
+         * Item
+         * @description A line of the shopping list: how many are needed, spare, at hand and to be bought.
+         *
+         *     ``id`` names it in the drawer. ``first`` says to order it first, for it takes weeks.
+         */
+        Item: {
+            /** Id */
+            id: string;
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Needed */
+            needed: number;
+            /** Spare */
+            spare: number;
+            /** Have */
+            have: number;
+            /** Buy */
+            buy: number;
+            /** First */
+            first: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * Leg
+         * @description A run that a wire takes, and its length.
+         */
+        Leg: {
+            /** Run */
+            run: string;
+            /** Says */
+            says: string;
+            /** Length M */
+            length_m: number;
+        };
+        /**
+         * MakeView
+         * @description What a loom takes, and the steps that are done, by wire.
+         */
+        MakeView: {
+            workshop: components["schemas"]["Workshop"];
+            /** Done */
+            done: {
+                [key: string]: string[];
+            };
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * Way
+         * @description A way of a panel for the label in its lid: fuse, rating, colour, and what it feeds.
+         */
+        Way: {
+            /** Panel */
+            panel: string;
+            /** Way */
+            way: string;
+            /** Fuse */
+            fuse: string;
+            /** Rating A */
+            rating_a: number | null;
+            /** Colour */
+            colour: string;
+            /** Feeds */
+            feeds: string;
+        };
+        /**
+         * WireLine
+         * @description A wire as it is made; lengths in m.
+         *
+         *     ``length_m`` is made up of its legs (or ``given_m`` where it has a length of its own) and
+         *     ``ends_m`` for the two ends; ``cut_m`` is that rounded up. ``labels`` is how many it takes.
+         */
+        WireLine: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Circuit */
+            circuit: string | null;
+            /** Circuit Name */
+            circuit_name: string;
+            /** Stage */
+            stage: number;
+            /** Tape */
+            tape: string;
+            /** Size */
+            size: string;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Colour */
+            colour: string;
+            /** Letters */
+            letters: string;
+            /** Insulation */
+            insulation: string;
+            start: components["schemas"]["End"];
+            end: components["schemas"]["End"];
+            /** Legs */
+            legs: components["schemas"]["Leg"][];
+            /** Given M */
+            given_m: number | null;
+            /** Ends M */
+            ends_m: number;
+            /** Length M */
+            length_m: number;
+            /** Cut M */
+            cut_m: number;
+            /** Labels */
+            labels: number;
+        };
+        /**
+         * Workshop
+         * @description What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
+         *     sizes, insulations and colours together.
+         */
+        Workshop: {
+            /** Stages */
+            stages: number[];
+            /** Stage */
+            stage: number | null;
+            /** Wires */
+            wires: components["schemas"]["WireLine"][];
+            /** Cutting */
+            cutting: components["schemas"]["CutGroup"][];
+            /** Faces */
+            faces: components["schemas"]["Face"][];
+            /** Chart */
+            chart: components["schemas"]["Way"][];
+            /** Shopping */
+            shopping: components["schemas"]["Item"][];
+            /** Changed */
+            changed: components["schemas"]["Changed"][];
+            /** Metres */
+            metres: number;
+            /** Kinds */
+            kinds: number;
+            /** Kinds In One Colour */
+            kinds_in_one_colour: number;
+        };
+        /**
+         * MadeCount
+         * @description How many wires there are, how many are cut, and how many of these are wanted otherwise.
+         */
+        MadeCount: {
+            /** Wires */
+            wires: number;
+            /** Cut */
+            cut: number;
+            /** Changed */
+            changed: number;
+        };
+        /**
+         * MadeRequest
+         * @description A step of making wires, done or taken back; ``stage`` is the one that is shown.
+         */
+        MadeRequest: {
+            /** Wires */
+            wires: string[];
+            /** Step */
+            step: string;
+            /**
+             * Done
+             * @default true
+             */
+            done: boolean;
+            /** Stage */
+            stage?: number | null;
         };
         /**
          * PhoneView
@@ -9022,6 +9428,194 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Budget"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_read_make: {
+        parameters: {
+            query?: {
+                stage?: number | null;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakeView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_read_made: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeCount"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MadeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakeView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_read_list: {
+        parameters: {
+            query?: {
+                stage?: number | null;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+                name: string;
+                ending: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             403: components["responses"]["Refused"];

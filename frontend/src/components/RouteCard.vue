@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { useBudget, useBuild, useBuildId, useProofStates, useResults } from '@/api/queries'
+import { useBudget, useBuild, useBuildId, useMade, useProofStates, useResults } from '@/api/queries'
 import { stages } from '@/stages'
 
 const id = useBuildId()
@@ -10,6 +10,7 @@ const route = useRoute()
 const { data: build } = useBuild(id)
 const { data: results, error: sizingError } = useResults(id)
 const { data: budget } = useBudget(id)
+const { data: made } = useMade(id)
 const { data: proofs, error: proofsError } = useProofStates(id)
 
 const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground-loose', 'short-circuit', 'channel-overloaded']
@@ -74,6 +75,12 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
       : {
           mark: short.value ? 'begun' : 'done',
           says: short.value ? `${short.value} of ${budget.value.scenarios.length} to look at` : `${budget.value.scenarios.length} scenarios, all fine`,
+        },
+    make: !made.value
+      ? { mark: 'open', says: 'listing…' }
+      : {
+          mark: !made.value.cut ? 'open' : made.value.changed || made.value.cut < made.value.wires ? 'begun' : 'done',
+          says: made.value.changed ? `${made.value.changed} cut and changed` : `${made.value.cut} of ${made.value.wires} wires cut`,
         },
     'find-a-fault': {
       mark: 'open',

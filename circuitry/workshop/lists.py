@@ -1,0 +1,106 @@
+"""The lists of the workshop as tables: headings and rows of text, for spreadsheets and printers."""
+
+from collections.abc import Callable, Iterator, Mapping
+
+from circuitry.workshop.schedule import WireLine
+from circuitry.workshop.workshop import Workshop
+
+Table = tuple[list[str], list[list[str]]]
+
+
+def _metres(figure: float) -> str:
+    return f"{figure:.2f}"
+
+
+def _wires(made: Workshop) -> Table:
+    headings = [
+        *("Label", "Circuit", "Stage", "Size", "Colour", "Insulation", "Cut m", "Length m"),
+        *("Runs m", "Ends m", "From", "Ends in", "Strip mm", "To", "Ends in", "Strip mm", "Way"),
+    ]
+    rows = [
+        [
+            *(line.label, line.circuit_name, str(line.stage), line.size, line.colour),
+            *(line.insulation, _metres(line.cut_m), _metres(line.length_m)),
+            *(_metres(line.length_m - line.ends_m), _metres(line.ends_m)),
+            *(line.start.says, line.start.ends_in, f"{line.start.strip_mm:g}"),
+            *(line.end.says, line.end.ends_in, f"{line.end.strip_mm:g}"),
+            "; ".join(f"{leg.says} {leg.length_m:.2f}" for leg in line.legs),
+        ]
+        for line in made.wires
+    ]
+    return headings, rows
+
+
+def _cuts(made: Workshop) -> Table:
+    rows = []
+    for group in made.cutting:
+        for number, reel in enumerate(group.reels, 1):
+            name = reel.at_hand or f"new, {reel.length_m:g} m"
+            for piece in reel.pieces:
+                what = [group.size, group.insulation, group.colour, str(number), name]
+                rows.append([*what, piece.label, _metres(piece.length_m)])
+    return ["Size", "Insulation", "Colour", "Reel", "Which", "Label", "Cut m"], rows
+
+
+def _labels(made: Workshop) -> Table:
+    """One row a label, in the order in which they go on: the start, along the wire, the end."""
+    return ["Label", "At"], [
+        [line.label, at] for line in made.wires for at in _where_labelled(line)
+    ]
+
+
+def _where_labelled(line: WireLine) -> Iterator[str]:
+    yield line.start.says
+    between = line.labels - 2
+    for number in range(between):
+        yield f"{line.length_m * (number + 1) / (between + 1):.2f} m from there"
+    yield line.end.says
+
+
+def _plugs(made: Workshop) -> Table:
+    rows = [
+        [face.name, face.half, face.place, cavity.name, cavity.contact, label, cavity.function]
+        for face in made.faces
+        for row in face.rows
+        for cavity in row
+        for label in (cavity.labels or ("blind plug" if cavity.blind else "free",))
+    ]
+    return ["Plug", "Half", "Place", "Cavity", "Contact", "Wire", "For"], rows
+
+
+def _shopping(made: Workshop) -> Table:
+    headings = ["Group", "What", "Unit", "Needed", "Spare", "At hand", "To buy", "First", "Note"]
+    rows = [
+        [
+            *(item.group, item.name, item.unit),
+            *(f"{figure:g}" for figure in (item.needed, item.spare, item.have, item.buy)),
+            *("first" if item.first else "", item.note),
+        ]
+        for item in made.shopping
+    ]
+    return headings, rows
+
+
+def _chart(made: Workshop) -> Table:
+    rows = [
+        [
+            way.panel,
+            way.way,
+            "" if way.rating_a is None else f"{way.rating_a:g}",
+            way.colour,
+            way.feeds,
+        ]
+        for way in made.chart
+    ]
+    return ["Panel", "Way", "A", "Colour", "Feeds"], rows
+
+
+LISTS: Mapping[str, Callable[[Workshop], Table]] = {
+    "wires": _wires,
+    "cuts": _cuts,
+    "labels": _labels,
+    "plugs": _plugs,
+    "shopping": _shopping,
+    "fuse-chart": _chart,
+}
+"""By name; each gives headings and rows."""

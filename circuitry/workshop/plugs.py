@@ -1,0 +1,155 @@
+"""Plugs, modules, boxes and panels, pin by pin: what goes into each cavity."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from circuitry.catalogue import TerminalRange, catalogue
+from circuitry.design.model import Build, Part, Terminal
+from circuitry.devices import terminals_of
+from circuitry.devices.connector import cavity_halves
+from circuitry.devices.terminals import terminal_range
+from circuitry.workshop.schedule import WireLine
+
+PINNED = ("module", "box", "panel")
+ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
+"""From so many cavities a face has so many rows; where a maker's drawing differs, that holds."""
+
+
+@dataclass(frozen=True)
+class Cavity:
+    """A cavity or pin: its contact, the wires in it by label with size and colour, and what they
+    are for; an empty one takes a blind plug where it is sealed. ``crowded`` says what is wrong with
+    so many wires in one contact."""
+
+    name: str
+    contact: str
+    wires: tuple[str, ...]
+    labels: tuple[str, ...]
+    function: str
+    blind: bool
+    crowded: str = ""
+
+
+@dataclass(frozen=True)
+class Face:
+    """One half of a plug, or the pins of a part, as seen from where the wires go in.
+
+    ``rows`` are the cavities by row, those of other parts in one; the other half is its mirror
+    image. ``keyed_like`` are plugs
+    at the same place that fit it as well: they are keyed apart by unlike cavities plugged.
+    """
+
+    part: str
+    name: str
+    half: str
+    place: str
+    contact: str
+    sealed: bool
+    rows: tuple[tuple[Cavity, ...], ...]
+    free: int
+    keyed_like: tuple[str, ...]
+
+
+def faces(build: Build, lines: Mapping[str, WireLine]) -> tuple[Face, ...]:
+    """Every half of every plug, then modules, boxes and panels with wires."""
+    landing: dict[Terminal, list[WireLine]] = {}
+    for line in lines.values():
+        wire = build.wires[line.id]
+        for end in (wire.from_terminal, wire.to_terminal):
+            landing.setdefault(build.lands(end), []).append(line)
+    found = [
+        face for part in build.parts_of_kind("connector") for face in _halves(build, part, landing)
+    ]
+    for part in build.parts_of_kind(*PINNED):
+        face = _pins(build, part, landing)
+        if any(cavity.wires for row in face.rows for cavity in row):
+            found.append(face)
+    return tuple(found)
+
+
+def _halves(
+    build: Build, part: Part, landing: Mapping[Terminal, Sequence[WireLine]]
+) -> Iterator[Face]:
+    alike = tuple(
+        other.name
+        for other in build.parts_of_kind("connector")
+        if other.id != part.id
+        and other.place == part.place
+        and other.catalogue == part.catalogue
+        and len(other.pins) == len(part.pins)
+    )
+    sealed = any(r.contact == part.catalogue and r.sealed == "yes" for r in catalogue().connectors)
+    for at, half in enumerate(("a", "b")):
+        cells = [
+            _cavity(
+                build, Terminal(part.id, cavity_halves(pin.name)[at]), pin.name, landing, sealed
+            )
+            for pin in part.pins
+        ]
+        yield _face(build, part, half, cells, sealed, alike, mirrored=half == "b")
+
+
+def _pins(build: Build, part: Part, landing: Mapping[Terminal, Sequence[WireLine]]) -> Face:
+    cells = [
+        _cavity(build, Terminal(part.id, name), name, landing, False) for name in terminals_of(part)
+    ]
+    return _face(build, part, "", cells, False, (), mirrored=False)
+
+
+def _cavity(
+    build: Build,
+    terminal: Terminal,
+    name: str,
+    landing: Mapping[Terminal, Sequence[WireLine]],
+    sealed: bool,
+) -> Cavity:
+    lines = landing.get(terminal, [])
+    row = terminal_range(build, terminal) if lines else None
+    functions = dict.fromkeys(line.circuit_name for line in lines if line.circuit_name)
+    return Cavity(
+        name,
+        row.terminal if row else "",
+        tuple(line.id for line in lines),
+        tuple(f"{line.label} {line.size} {line.letters}" for line in lines),
+        ", ".join(functions),
+        sealed and not lines,
+        _crowded(row, lines),
+    )
+
+
+def _crowded(row: TerminalRange | None, lines: Sequence[WireLine]) -> str:
+    """Several wires in one contact that are more than it takes together; a stud has rings."""
+    area_mm2 = sum(line.area_mm2 for line in lines)
+    screwed = row is not None and row.terminal.startswith("stud")
+    if row is None or screwed or len(lines) < 2 or area_mm2 <= row.most_mm2 * 1.01:
+        return ""
+    return (
+        f"{area_mm2:g} mm² together, and the contact takes {row.most_mm2:g}: one wire into it, the "
+        "others joined to that behind it"
+    )
+
+
+def _face(
+    build: Build,
+    part: Part,
+    half: str,
+    cells: Sequence[Cavity],
+    sealed: bool,
+    alike: tuple[str, ...],
+    mirrored: bool,
+) -> Face:
+    count = next(rows for least, rows in reversed(ROWS_FROM) if len(cells) >= least or least == 1)
+    count = count if part.kind == "connector" else 1
+    each = -(-len(cells) // count) if cells else 0
+    rows = [tuple(cells[first : first + each]) for first in range(0, len(cells), each or 1)]
+    return Face(
+        part.id,
+        part.name,
+        half,
+        build.places[part.place].name,
+        part.catalogue or "",
+        sealed,
+        tuple(row[::-1] if mirrored else row for row in rows),
+        sum(not cavity.wires for cavity in cells),
+        alike,
+    )

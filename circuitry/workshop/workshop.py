@@ -1,0 +1,170 @@
+"""Everything needed to make a loom: its wires, what is cut from which reel, plugs, what to buy."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from circuitry.catalogue import catalogue
+from circuitry.design.model import Build
+from circuitry.workshop.cutting import Cutting, Piece, Stock, cut_from_reels
+from circuitry.workshop.plugs import Face, faces
+from circuitry.workshop.schedule import (
+    SMALL_M,
+    Changed,
+    Done,
+    WireLine,
+    changed,
+    schedule,
+)
+from circuitry.workshop.shopping import Item, shopping
+
+Kind = tuple[str, str, str]
+"""Size, insulation and colour of wire."""
+
+
+@dataclass(frozen=True)
+class CutPiece:
+    """A length to cut for a wire."""
+
+    wire: str
+    label: str
+    length_m: float
+
+
+@dataclass(frozen=True)
+class CutReel:
+    """What is cut from one reel in order, and what is left; ``at_hand`` names one that is there."""
+
+    at_hand: str | None
+    length_m: float
+    pieces: tuple[CutPiece, ...]
+    left_m: float
+
+
+@dataclass(frozen=True)
+class CutGroup:
+    """The wires of one size, insulation and colour: what is cut from which reel.
+
+    ``over_bound`` is what is bought beyond the least that any cutting must, as a share of that.
+    """
+
+    size: str
+    insulation: str
+    colour: str
+    metres: float
+    bought_m: float
+    over_bound: float
+    reels: tuple[CutReel, ...]
+    too_long: tuple[CutPiece, ...]
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way of a panel for the label in its lid: fuse, rating, colour, and what it feeds."""
+
+    panel: str
+    way: str
+    fuse: str
+    rating_a: float | None
+    colour: str
+    feeds: str
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
+    sizes, insulations and colours together."""
+
+    stages: tuple[int, ...]
+    stage: int | None
+    wires: tuple[WireLine, ...]
+    cutting: tuple[CutGroup, ...]
+    faces: tuple[Face, ...]
+    chart: tuple[Way, ...]
+    shopping: tuple[Item, ...]
+    changed: tuple[Changed, ...]
+    metres: float
+    kinds: int
+    kinds_in_one_colour: int
+
+
+def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) -> Workshop:
+    """What to make of a sized build; ``done`` are the steps that were ticked off, and wires that
+    were cut are cut no more. ``stage`` takes one stage alone."""
+    every = schedule(build)
+    lines = tuple(line for line in every if stage is None or line.stage == stage)
+    by_id = {line.id: line for line in every}
+    was_cut = {row.wire for row in done if row.step == "cut"}
+    cuttings = dict(_cuttings(build, [line for line in lines if line.id not in was_cut]))
+    pinned = faces(build, by_id)
+    return Workshop(
+        tuple(sorted({line.stage for line in every})),
+        stage,
+        lines,
+        tuple(_group(kind, cutting, by_id) for kind, cutting in cuttings.items()),
+        pinned,
+        tuple(_chart(build)),
+        shopping(build, lines, cuttings, pinned, stage is None),
+        tuple(changed(by_id, list(done))),
+        sum(line.length_m for line in lines),
+        len({(line.size, line.insulation, line.colour) for line in lines}),
+        len({(line.size, line.insulation) for line in lines}),
+    )
+
+
+def _cuttings(build: Build, lines: Sequence[WireLine]) -> Iterator[tuple[Kind, Cutting]]:
+    kinds: dict[Kind, list[WireLine]] = {}
+    for line in lines:
+        kinds.setdefault((line.size, line.insulation, line.colour), []).append(line)
+    area = catalogue().conductor
+    for kind in sorted(kinds, key=lambda kind: (area[kind[0]].copper_area_mm2, *kind)):
+        size, insulation, colour = kind
+        at_hand = [
+            Stock(reel.length_m, reel.id)
+            for reel in build.reels.values()
+            if (reel.size, reel.colour) == (size, colour) and reel.insulation in (None, insulation)
+        ]
+        yield kind, cut_from_reels([Piece(row.id, row.cut_m) for row in kinds[kind]], at_hand)
+
+
+def _group(kind: Kind, cutting: Cutting, lines: Mapping[str, WireLine]) -> CutGroup:
+    def cut(pieces: Sequence[Piece]) -> tuple[CutPiece, ...]:
+        return tuple(CutPiece(row.wire, lines[row.wire].label, row.length_m) for row in pieces)
+
+    reels = tuple(
+        CutReel(row.stock.reel, row.stock.length_m, cut(row.pieces), max(row.left_m, 0.0))
+        for row in cutting.cuts
+    )
+    over = cutting.cost / cutting.least_cost - 1 if cutting.least_cost > SMALL_M else 0.0
+    return CutGroup(
+        *kind,
+        sum(piece.length_m for reel in reels for piece in reel.pieces),
+        cutting.bought_m,
+        over,
+        reels,
+        cut(cutting.too_long),
+    )
+
+
+def _chart(build: Build) -> Iterator[Way]:
+    """The ways of every panel in its own order, with what is behind each."""
+    fitted = {(f.fitted.panel, f.fitted.way): f for f in build.parts_of_kind("fuse") if f.fitted}
+    for panel in build.parts_of_kind("panel"):
+        for way in panel.ways:
+            fuse = fitted.get((panel.id, way.name))
+            if fuse is None:
+                yield Way(panel.name, way.name, "", None, "", "free")
+                continue
+            rating_a = fuse.number("rating_a", 0)
+            rows = catalogue().fuses.get(fuse.catalogue or "", ())
+            colour = next((row.colour for row in rows if row.rating_a == rating_a), "")
+            behind = [
+                build.circuits[wire.circuit].name
+                for wire in build.wires.values()
+                if wire.circuit
+                and any(
+                    (end.part, end.name) == (panel.id, way.name)
+                    for end in (build.lands(wire.from_terminal), build.lands(wire.to_terminal))
+                )
+            ]
+            feeds = ", ".join(dict.fromkeys(behind)) or fuse.name
+            yield Way(panel.name, way.name, fuse.name, rating_a, colour, feeds)

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { BuildView, Schemas } from '@/api/client'
+import { useEdits } from '@/api/edits'
+import { useBuildId } from '@/api/queries'
+import SteadyField from '@/components/SteadyField.vue'
+import { typedNumber } from '@/format'
+
+/** What to buy, by kind, with what is in the drawer already; what takes weeks to come is marked. */
+const props = defineProps<{ build: BuildView; make: Schemas['MakeView'] }>()
+const { edit } = useEdits(useBuildId())
+
+const groups = computed(() => {
+  const found = new Map<string, Schemas['Item'][]>()
+  for (const item of props.make.workshop.shopping) found.set(item.group, [...(found.get(item.group) ?? []), item])
+  return [...found]
+})
+const short = (figure: number) => String(Math.round(figure * 100) / 100)
+const policy = (label: string, fields: object) => edit(label, [{ op: 'change', collection: 'build', id: 'build', fields: { policy: fields } }])
+
+function has(item: Schemas['Item'], text: string, field: HTMLInputElement): void {
+  const count = text.trim() === '' ? 0 : typedNumber(text)
+  field.setCustomValidity(count === null || count < 0 ? `“${text}” is no number.` : '')
+  if (!field.reportValidity() || count === null) return
+  const drawer: Record<string, number> = { ...props.build.policy.drawer, [item.id]: count }
+  if (!count) delete drawer[item.id]
+  void policy(`${short(count)} of ${item.name} in the drawer`, { drawer })
+}
+
+function spare(event: Event): void {
+  const percent = Number((event.target as HTMLInputElement).value)
+  if (percent >= 0 && percent <= 200) void policy(`${percent} % spare`, { spare_share: percent / 100 })
+}
+</script>
+
+<template>
+  <p class="no-print bar">
+    <label>Spare, of small parts <input class="field short" type="number" min="0" max="200" :value="Math.round(build.policy.spare_share * 100)" @change="spare" /> %</label>
+    <span class="quiet">What you type under “at hand” is taken off. ◆ takes weeks to come: order it first.</span>
+  </p>
+  <div class="sheet scrolls">
+    <table>
+      <caption class="visually-hidden">What to buy</caption>
+      <thead>
+        <tr>
+          <th scope="col">What</th>
+          <th scope="col" class="figure">Needed</th>
+          <th scope="col" class="figure">Spare</th>
+          <th scope="col" class="figure">At hand</th>
+          <th scope="col" class="figure">To buy</th>
+          <th scope="col">Note</th>
+        </tr>
+      </thead>
+      <tbody v-for="[group, items] in groups" :key="group">
+        <tr class="head">
+          <th scope="rowgroup" colspan="6">{{ group }}</th>
+        </tr>
+        <tr v-for="item in items" :key="item.id" :class="{ done: item.buy === 0 }">
+          <th scope="row">{{ item.name }}</th>
+          <td class="figure">{{ short(item.needed) }} {{ item.unit }}</td>
+          <td class="figure">{{ item.spare || '' }}</td>
+          <td class="figure">
+            <SteadyField class="field short" :aria-label="`${item.name} at hand`" :value="item.have ? short(item.have) : ''" @put="(text, field) => has(item, text, field)" />
+          </td>
+          <td class="figure"><b>{{ short(item.buy) }}</b> {{ item.unit }}</td>
+          <td>{{ item.first ? '◆ order first' : '' }} <span class="quiet">{{ item.note }}</span></td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="!groups.length" class="empty">Nothing to buy yet.</p>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  align-items: baseline;
+  margin: 0;
+}
+
+.scrolls {
+  min-height: 0;
+  flex: 1;
+  overflow: auto;
+}
+
+.short {
+  width: 64px;
+  text-align: right;
+}
+
+thead th {
+  position: sticky;
+  z-index: 1;
+  top: 0;
+  background: var(--sheet);
+}
+
+tbody th {
+  color: var(--ink);
+  font-family: var(--text);
+  font-weight: 400;
+  white-space: normal;
+}
+
+.head th {
+  padding-top: 10px;
+  font-family: var(--heading);
+  font-weight: 600;
+}
+
+.head th::first-letter {
+  text-transform: uppercase;
+}
+
+.done th,
+.done td {
+  color: var(--quiet);
+}
+
+@media print {
+  .scrolls {
+    overflow: visible;
+  }
+}
+</style>

@@ -1,0 +1,195 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { answered, client, Refused } from '@/api/client'
+import { useBuild, useBuildId, useMake } from '@/api/queries'
+import MakeCuts from '@/components/MakeCuts.vue'
+import MakePlugs from '@/components/MakePlugs.vue'
+import MakeShopping from '@/components/MakeShopping.vue'
+import MakeWires from '@/components/MakeWires.vue'
+import { fixed } from '@/format'
+
+/** Everything needed to make the loom: wires, what is cut from which reel, plugs, the fuse chart, what to buy. */
+const id = useBuildId()
+const route = useRoute()
+const queries = useQueryClient()
+const { data: build } = useBuild(id)
+
+const stage = ref<number>()
+const { data: make, error } = useMake(id, stage)
+const refused = ref('')
+
+const LISTS = [
+  { name: '', title: 'Wires', file: 'wires' },
+  { name: 'cuts', title: 'Cut list', file: 'cuts' },
+  { name: 'plugs', title: 'Plugs and pins', file: 'plugs' },
+  { name: 'chart', title: 'Fuse chart', file: 'fuse-chart' },
+  { name: 'shopping', title: 'Shopping list', file: 'shopping' },
+]
+const list = computed(() => LISTS.find((row) => row.name === (route.params.list ?? '')) ?? LISTS[0]!)
+const query = computed(() => (stage.value === undefined ? '' : `?stage=${stage.value}`))
+const file = (name: string, ending: string) => `/api/builds/${id.value}/make/${name}.${ending}${query.value}`
+
+/** Tick a step of wires off, or take it back; nothing else is at work on the same wires meanwhile. */
+async function tick(wires: string[], step: string, done: boolean): Promise<void> {
+  refused.value = ''
+  try {
+    const answer = await answered(
+      client.POST('/api/builds/{build_id}/made', {
+        params: { path: { build_id: id.value } },
+        body: { wires, step, done, stage: stage.value },
+      }),
+    )
+    queries.setQueryData(['make', id.value, stage.value, build.value?.revision], answer)
+    await Promise.all([queries.invalidateQueries({ queryKey: ['make', id.value] }), queries.invalidateQueries({ queryKey: ['made', id.value] })])
+  } catch (problem) {
+    if (!(problem instanceof Refused)) throw problem
+    refused.value = problem.message
+  }
+}
+
+const print = () => window.print()
+</script>
+
+<template>
+  <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
+  <p v-else-if="!make || !build" class="empty">Listing what the loom takes…</p>
+  <div v-else class="make">
+    <header>
+      <h1>Make</h1>
+      <span class="quiet">
+        {{ make.workshop.wires.length }} wires, {{ fixed(make.workshop.metres, 0) }} m of {{ make.workshop.kinds }} kinds<template v-if="make.workshop.kinds > make.workshop.kinds_in_one_colour">
+          ({{ make.workshop.kinds_in_one_colour }} if all were of one colour with printed labels)</template>
+      </span>
+      <label class="no-print">
+        Stage
+        <select v-model="stage" class="field">
+          <option :value="undefined">all</option>
+          <option v-for="number in make.workshop.stages" :key="number" :value="number">{{ number }}</option>
+        </select>
+      </label>
+    </header>
+    <nav class="tabs no-print" aria-label="Lists">
+      <RouterLink
+        v-for="row in LISTS"
+        :key="row.name"
+        :to="{ name: 'make', params: { id, list: row.name } }"
+        :class="{ here: row === list }"
+        :aria-current="row === list ? 'page' : undefined"
+      >
+        {{ row.title }}
+      </RouterLink>
+      <span class="files">
+        <a :href="file(list.file, 'csv')">CSV</a>
+        <a :href="file(list.file, 'xlsx')">XLSX</a>
+        <a v-if="list.name === ''" :href="file('labels', 'csv')">labels for a printer</a>
+        <button class="plain" @click="print">Print</button>
+      </span>
+    </nav>
+    <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
+    <ul v-if="make.workshop.changed.length" class="changed refusal" aria-label="Cut and changed">
+      <li v-for="row in make.workshop.changed" :key="row.wire">
+        {{ row.says }}
+        <template v-if="row.use_for.length"> What was cut would do for {{ row.use_for.join(', ') }}.</template>
+        <button class="plain no-print" @click="tick([row.wire], 'cut', false)">Not cut any more</button>
+      </li>
+    </ul>
+    <MakeWires v-if="list.name === ''" :make="make" @tick="tick" />
+    <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
+    <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
+    <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
+    <div v-else class="sheet scrolls">
+      <table>
+        <caption class="visually-hidden">What each fuse is</caption>
+        <thead>
+          <tr>
+            <th scope="col">Panel</th>
+            <th scope="col">Way</th>
+            <th scope="col" class="figure">A</th>
+            <th scope="col">Colour</th>
+            <th scope="col">Feeds</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="way in make.workshop.chart" :key="`${way.panel} ${way.way}`" :class="{ quiet: !way.fuse }">
+            <td>{{ way.panel }}</td>
+            <td>{{ way.way }}</td>
+            <td class="figure">{{ way.rating_a ?? '' }}</td>
+            <td>{{ way.colour }}</td>
+            <td>{{ way.feeds }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="!make.workshop.chart.length" class="empty">No panel yet: add one in Circuits, Add a function.</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.make {
+  display: flex;
+  height: 100%;
+  flex-direction: column;
+  gap: 8px;
+  padding: 10px 14px;
+}
+
+header,
+.tabs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  align-items: baseline;
+}
+
+header label {
+  margin-left: auto;
+}
+
+.tabs a {
+  padding: 3px 2px;
+  border-bottom: 3px solid transparent;
+  color: var(--ink);
+  font-family: var(--heading);
+  font-size: 16px;
+  text-decoration: none;
+}
+
+.tabs a.here {
+  border-bottom-color: var(--copper);
+  font-weight: 600;
+}
+
+.files {
+  display: flex;
+  gap: 12px;
+  margin-left: auto;
+}
+
+.tabs .files a {
+  color: var(--copper);
+  font-size: 14px;
+  text-decoration: underline;
+}
+
+.changed {
+  margin: 0;
+  list-style: none;
+}
+
+.scrolls {
+  overflow: auto;
+}
+
+@media print {
+  .make {
+    height: auto;
+  }
+
+  .scrolls {
+    overflow: visible;
+  }
+}
+</style>
