@@ -101,6 +101,9 @@ def circuits_and_bench(page: Page, build: str) -> None:
 
     page.goto(f"{build}/budget/rain-town")
     take(page, "budget", lambda: page.get_by_role("button", name="Fit 80 A").wait_for())
+    page.goto(f"{build}/make")
+    page.get_by_role("button", name="W2", exact=True).click()
+    take(page, "make", lambda: page.get_by_text("for the ends").wait_for())
     page.goto(f"{build}/bench")
     bench(page)
     page.get_by_role("button", name="Paper").click()

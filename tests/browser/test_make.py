@@ -1,0 +1,78 @@
+"""Make: wires ticked off, reels and drawer said, plugs looked at, changes after cutting."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest
+
+
+class MakeTest(BrowserTest):
+    cars = ("demo/saltmarsh-roadster.json",)
+
+    def test_a_circuit_is_ticked_off_and_a_wire_that_grows_is_told(self) -> None:
+        page = self.open("builds/1/make")
+        card = page.get_by_role("link", name=re.compile("^Make"))
+        expect(card).to_contain_text("0 of 188 wires cut")
+        page.get_by_label("All of Horn ended").check()
+        expect(card).to_contain_text(re.compile(r"\d+ of 188 wires cut"))
+        first = page.get_by_label(re.compile(r"^W\d+ cut$")).and_(page.locator(":checked")).first
+        label = (first.get_attribute("aria-label") or "").split()[0]
+        page.get_by_role("button", name=label, exact=True).click()
+        expect(page.get_by_text(re.compile(r"for the ends = \d+\.\d\d m, cut at"))).to_be_visible()
+        page.reload()
+        expect(page.get_by_label(f"{label} ended")).to_be_checked()
+        page.get_by_label("Grouped by").select_option("colour")
+        expect(page.get_by_label(f"{label} ended")).to_be_checked()
+        page.evaluate(
+            """async (label) => {
+              const build = await (await fetch('/api/builds/1')).json()
+              const wire = build.wires.find((row) => row.label === label)
+              const fields = { length_m: 9.5 }
+              const change = { op: 'change', collection: 'wires', id: wire.id, fields }
+              const body = { base: build.revision, label: 'Longer', operations: [change] }
+              await fetch('/api/builds/1/edits', { method: 'POST', body: JSON.stringify(body),
+                headers: { 'Content-Type': 'application/json' } })
+            }""",
+            label,
+        )
+        page.reload()
+        told = page.get_by_role("list", name="Cut and changed")
+        expect(told).to_contain_text(f"{label} is cut:")
+        expect(card).to_contain_text("1 cut and changed")
+        told.get_by_role("button", name="Not cut any more").click()
+        expect(told).to_have_count(0)
+
+    def test_a_reel_at_hand_is_used_first(self) -> None:
+        page = self.open("builds/1/make/cuts")
+        page.get_by_role("button", name="Add the reel").click()
+        expect(page.get_by_role("alert")).to_contain_text("Choose which wire")
+        page.get_by_role("combobox", name=re.compile("^Wire")).select_option("0.5 mm² black")
+        page.get_by_label("Metres on it").fill("30")
+        page.get_by_role("button", name="Add the reel").click()
+        row = page.get_by_role("row").filter(has_text="reel-1, at hand 30.00 m")
+        expect(row).to_contain_text("0.5 mm² black")
+        row.get_by_role("checkbox").check()
+        expect(row).to_have_count(0)
+        page.get_by_role("button", name="reel-1 used up").click()
+        expect(page.get_by_text("None said.")).to_be_visible()
+
+    def test_what_is_in_the_drawer_is_not_bought_and_stages_stand_alone(self) -> None:
+        page = self.open("builds/1/make/shopping")
+        row = page.get_by_role("row").filter(has_text="blade 6.3 mm for 1 mm²").first
+        field = row.get_by_role("textbox")
+        field.fill("some")
+        field.press("Tab")
+        expect(field).to_have_value("some")
+        field.fill("500")
+        field.press("Tab")
+        expect(row.get_by_role("cell").nth(3)).to_have_text(re.compile(r"^0\s*$"))
+        page.get_by_role("button", name="Undo").click()
+        expect(row.get_by_role("cell").nth(3)).not_to_have_text(re.compile(r"^0\s*$"))
+        page.get_by_role("link", name="Wires", exact=True).click()
+        page.get_by_role("combobox", name=re.compile("^Stage")).select_option("1")
+        page.get_by_role("link", name="Plugs and pins").click()
+        page.get_by_label("Show").select_option("Panel")
+        expect(page.get_by_role("region", name="Panel", exact=True)).to_contain_text("F1")
+        page.get_by_role("link", name="Fuse chart").click()
+        expect(page.get_by_role("row").filter(has_text="Horn").first).to_contain_text("F1")

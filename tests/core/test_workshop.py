@@ -1,0 +1,240 @@
+"""What a loom takes: cutting held to brute force, every wire the same on every list."""
+
+from collections import Counter
+from dataclasses import replace
+from functools import cache
+from itertools import combinations_with_replacement, product
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from circuitry.catalogue import catalogue
+from circuitry.design.model import Build, Reel
+from circuitry.design.routes import length_m
+from circuitry.document.reading import read, write
+from circuitry.edits import apply_operations
+from circuitry.workshop import STEPS, Done, Workshop, workshop
+from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_reels
+from circuitry.workshop.lists import LISTS
+from circuitry.workshop.schedule import WireLine, rounded_up
+from tests.core.benches import COUPE, ROADSTER, VAN, demo
+from tests.core.cars import roadster
+
+DEMOS = (ROADSTER, VAN, COUPE)
+
+
+@cache
+def made(name: str) -> Workshop:
+    return workshop(demo(name).build)
+
+
+def line(made_of: Workshop, label: str) -> WireLine:
+    return next(row for row in made_of.wires if row.label == label)
+
+
+def pieces(*lengths_m: float) -> list[Piece]:
+    return [Piece(f"w{number}", length) for number, length in enumerate(lengths_m)]
+
+
+def goes_on(lengths_m: list[float], reels_m: list[float]) -> bool:
+    """Whether lengths can be cut from reels, by trying every way."""
+    for on in product(range(len(reels_m)), repeat=len(lengths_m)):
+        used = [0.0] * len(reels_m)
+        for length, reel in zip(lengths_m, on, strict=True):
+            used[reel] += length
+        if all(u <= reel + 1e-9 for u, reel in zip(used, reels_m, strict=True)):
+            return True
+    return not lengths_m
+
+
+def cheapest(lengths_m: list[float], at_hand_m: list[float]) -> float:
+    """The least that reels to buy can count, by trying them all."""
+    if goes_on(lengths_m, at_hand_m):
+        return 0.0
+    best = float("inf")
+    for count in range(1, len(lengths_m) + 1):
+        for bought in combinations_with_replacement(SOLD, count):
+            cost = sum(SOLD[length] for length in bought)
+            if cost < best and goes_on(lengths_m, [*at_hand_m, *bought]):
+                best = cost
+    return best
+
+
+class CuttingTest(TestCase):
+    def assert_sound(self, cutting: Cutting, wanted: list[Piece]) -> None:
+        cut = [piece.wire for row in cutting.cuts for piece in row.pieces]
+        cut += [piece.wire for piece in cutting.too_long]
+        self.assertEqual(sorted(cut), sorted(piece.wire for piece in wanted))
+        for row in cutting.cuts:
+            self.assertGreaterEqual(row.left_m, -1e-9)
+
+    @settings(max_examples=25, deadline=None)
+    @given(
+        st.lists(st.integers(2, 130).map(lambda n: n * 0.05), min_size=1, max_size=4),
+        st.lists(st.integers(2, 100).map(lambda n: n * 0.05), max_size=2),
+    )
+    def test_it_is_the_cheapest_by_trying_every_way(
+        self, lengths_m: list[float], at_hand_m: list[float]
+    ) -> None:
+        wanted = pieces(*lengths_m)
+        at_hand = [Stock(length, f"reel-{n}") for n, length in enumerate(at_hand_m)]
+        cutting = cut_from_reels(wanted, at_hand)
+        self.assert_sound(cutting, wanted)
+        self.assertAlmostEqual(cutting.cost, cheapest(lengths_m, at_hand_m))
+        self.assertLessEqual(cutting.least_cost, cutting.cost + 1e-9)
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.lists(st.integers(4, 140).map(lambda n: n * 0.05), min_size=20, max_size=120))
+    def test_of_many_pieces_it_is_within_three_percent_of_the_bound(
+        self, lengths_m: list[float]
+    ) -> None:
+        wanted = pieces(*lengths_m)
+        cutting = cut_from_reels(wanted)
+        self.assert_sound(cutting, wanted)
+        self.assertLessEqual(cutting.cost, 1.03 * cutting.least_cost)
+
+    def test_where_first_fit_buys_more(self) -> None:
+        """6, 4, 3, 3, 2, 2 m: the longest first onto 10 m leaves 3 + 3 + 2 and 2; two of 10 do."""
+        wanted = pieces(6.0, 5.0, 3.0, 2.0, 2.0, 2.0)
+        self.assertAlmostEqual(cut_from_reels(wanted).bought_m, 20.0)
+
+    def test_short_ends_at_hand_go_first_and_too_long_a_piece_is_said(self) -> None:
+        at_hand = [Stock(30.0, "long"), Stock(2.5, "end")]
+        cutting = cut_from_reels(pieces(2.4, 120.0), at_hand)
+        self.assertEqual([row.stock.reel for row in cutting.cuts], ["end"])
+        self.assertEqual([piece.length_m for piece in cutting.too_long], [120.0])
+        self.assertEqual(cut_from_reels([]).cuts, ())
+
+
+class WorkshopTest(TestCase):
+    def test_a_wire_is_the_same_on_every_list(self) -> None:
+        for name in DEMOS:
+            build, all_made = demo(name).build, made(name)
+            cut = {p.wire: p for g in all_made.cutting for r in g.reels for p in r.pieces}
+            self.assertEqual(len(all_made.wires), len(build.wires))
+            labels = Counter(row[0] for row in LISTS["labels"](all_made)[1])
+            in_plugs = Counter(
+                wire
+                for face in all_made.faces
+                for row in face.rows
+                for c in row
+                for wire in c.wires
+            )
+            homes = {face.part for face in all_made.faces}
+            for row in all_made.wires:
+                wire = build.wires[row.id]
+                metres = length_m(build, wire)
+                self.assertAlmostEqual(row.length_m, metres)
+                parts_m = sum(leg.length_m for leg in row.legs) or (row.given_m or 0.0)
+                self.assertAlmostEqual(parts_m + row.ends_m, metres, msg=row.label)
+                self.assertTrue(-1e-6 < row.cut_m - metres < 0.05 + 1e-6, row.label)
+                self.assertEqual(cut[row.id].length_m, row.cut_m)
+                self.assertEqual(cut[row.id].label, row.label)
+                self.assertEqual(labels[row.label], row.labels)
+                ends = [row.start.part in homes, row.end.part in homes]
+                self.assertEqual(in_plugs[row.id], sum(ends), row.label)
+                self.assertNotEqual(row.start.ends_in, "")
+
+    def test_terminals_bought_are_two_a_wire(self) -> None:
+        for name in DEMOS:
+            ends = [row for row in made(name).shopping if row.group == "ends of wires"]
+            crimped = sum(r.needed for r in ends if not r.name.startswith(("seal for", "blind")))
+            self.assertEqual(crimped, 2 * len(demo(name).build.wires))
+            self.assertTrue(all(row.buy == row.needed + row.spare for row in ends))
+
+    def test_one_stage_is_that_stage_and_stages_add_up(self) -> None:
+        whole = made(ROADSTER)
+        each = [workshop(demo(ROADSTER).build, stage=stage) for stage in whole.stages]
+        self.assertEqual(sum(len(part.wires) for part in each), len(whole.wires))
+        self.assertEqual({row.stage for row in each[0].wires}, {whole.stages[0]})
+
+    def test_rounding_never_cuts_short(self) -> None:
+        for metres, to_m, cut in ((1.0, 0.05, 1.0), (1.001, 0.05, 1.05), (0.3, 0.1, 0.3)):
+            self.assertAlmostEqual(rounded_up(metres, to_m), cut)
+
+    def test_what_was_cut_and_changed_says_so_and_what_it_would_do_for(self) -> None:
+        build = demo(ROADSTER).build
+        row = line(made(ROADSTER), "W8")
+        was = Done(row.id, "cut", row.cut_m - 0.15, row.size, row.colour, row.label)
+        after = workshop(build, [was])
+        (changed,) = after.changed
+        self.assertIn(
+            f"W8 is cut: {row.cut_m - 0.15:.2f} m, now {row.length_m:.2f} m", changed.says
+        )
+        for label in changed.use_for:
+            other = line(after, label)
+            self.assertEqual((other.size, other.colour), (row.size, row.colour))
+            self.assertLessEqual(other.length_m, was.length_m)
+        cut = {p.wire for g in after.cutting for r in g.reels for p in r.pieces}
+        self.assertNotIn(row.id, cut)
+        self.assertEqual(workshop(build, [replace(was, length_m=row.cut_m)]).changed, ())
+        gone = workshop(build, [replace(was, wire="gone", label="W999")]).changed
+        self.assertIn("it is gone", gone[0].says)
+
+    def test_a_reel_at_hand_is_used_and_what_is_in_the_drawer_is_not_bought(self) -> None:
+        build = demo(ROADSTER).build
+        reel = Reel("reel-1", "0.5 mm²", "black", 40.0)
+        item = next(row for row in made(ROADSTER).shopping if row.name.startswith("blade 6.3 mm"))
+        policy = replace(build.policy, drawer={item.id: 1000.0})
+        after = workshop(replace(build, reels={"reel-1": reel}, policy=policy))
+        group = next(g for g in after.cutting if (g.size, g.colour) == ("0.5 mm²", "black"))
+        self.assertEqual((group.bought_m, group.reels[0].at_hand), (0.0, "reel-1"))
+        self.assertEqual(next(row.buy for row in after.shopping if row.id == item.id), 0.0)
+
+    def test_several_wires_that_are_too_much_for_one_contact_are_said(self) -> None:
+        cells = [c for face in made(VAN).faces for row in face.rows for c in row if c.crowded]
+        self.assertTrue(any(cell.name == "F27" for cell in cells))
+        for cell in cells:
+            sizes = [label.split()[1] for label in cell.labels]
+            together = sum(catalogue().conductor[f"{size} mm²"].copper_area_mm2 for size in sizes)
+            self.assertGreater(together, catalogue().terminals[cell.contact].most_mm2)
+
+    def test_like_plugs_at_one_place_are_to_be_keyed_apart(self) -> None:
+        faces = [face for face in _with_two_plugs().faces if face.half]
+        self.assertEqual({face.half for face in faces}, {"a", "b"})
+        self.assertTrue(all(face.keyed_like for face in faces))
+        plus, minus = (next(f for f in faces if f.half == half) for half in "ab")
+        self.assertEqual([c.name for c in plus.rows[0]], [c.name for c in minus.rows[0]][::-1])
+        self.assertTrue(any(c.blind for row in plus.rows for c in row))
+
+    def test_reels_and_drawer_are_read_back(self) -> None:
+        value = {"id": "reel-1", "size": "1 mm²", "colour": "red", "length_m": 12.5}
+        add = {"op": "add", "collection": "reels", "value": value}
+        fields = {"policy": {"drawer": {"labels": 20.0}, "cut_to_m": 0.1}}
+        change = {"op": "change", "collection": "build", "id": "build", "fields": fields}
+        car = apply_operations(roadster(), [add, change])
+        self.assertEqual(read(write(car)), car)
+        self.assertEqual(car.policy.drawer, {"labels": 20.0})
+
+    def test_every_list_is_a_table(self) -> None:
+        for name in DEMOS:
+            for title, told in LISTS.items():
+                headings, rows = told(made(name))
+                self.assertTrue(rows, title)
+                self.assertEqual({len(row) for row in rows}, {len(headings)}, title)
+
+    def test_steps_are_in_the_order_of_the_work(self) -> None:
+        self.assertEqual(STEPS, ("cut", "ended", "labelled", "laid"))
+
+
+def _with_two_plugs() -> Workshop:
+    """The roadster with two like sealed plugs of four ways at one place, a wire through each."""
+    build = demo(ROADSTER).build
+    sizes = {wire.id: wire for wire in build.wires.values()}
+    some = [row for row in made(ROADSTER).wires if row.size in ("1 mm²", "1.5 mm²")][:2]
+    place = build.parts[sizes[some[0].id].from_terminal.part].place
+    car = build
+    for row in some:
+        insert = {"op": "insert", "wire": row.id, "kind": "connector", "place": place, "count": 4}
+        car = apply_operations(car, [insert])
+    for plug in car.parts_of_kind("connector"):
+        fields = {"catalogue": "pin size 16 sealed"}
+        change = {"op": "change", "collection": "parts", "id": plug.id, "fields": fields}
+        car = apply_operations(car, [change])
+    return workshop(_sized(car))
+
+
+def _sized(build: Build) -> Build:
+    wires = {w.id: w if w.size else replace(w, size="1 mm²") for w in build.wires.values()}
+    return replace(build, wires=wires)
