@@ -6,7 +6,8 @@ from circuitry.design.colours import letters_of
 from circuitry.drawing.schematic import FLAT_KINDS, DrawnLine, DrawnSymbol, Schematic
 
 STYLE = (
-    "text{font:11px sans-serif;fill:#1F2529}.quiet{fill:#5C666D;font-size:10px}"
+    "text{font-family:sans-serif;font-size:11px;fill:#1F2529}"
+    ".quiet{fill:#5C666D;font-size:10px}"
     "rect{fill:#FCFBF8;stroke:#1F2529}path{fill:none;stroke:#1F2529;stroke-width:1.4}"
 )
 

@@ -14,8 +14,10 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate, Paragraph
+from reportlab.platypus.tableofcontents import TableOfContents
 
 from circuitry.errors import UnusableInput
+from circuitry.progress import report
 
 SIZES = {"A4": A4, "letter": LETTER}
 FONTS = Path(__file__).parent / "fonts"
@@ -61,11 +63,45 @@ def size_of(paper: str) -> tuple[float, float]:
     return SIZES[paper]
 
 
+class _Document(BaseDocTemplate):
+    """A document that tells its table of contents of each heading."""
+
+    def afterFlowable(self, flowable: Flowable) -> None:  # noqa: N802
+        """Note the page of a heading, and mark it for whoever reads on a screen."""
+        level = getattr(flowable, "level", None)
+        if level is None:
+            return
+        words, key = flowable.words, f"heading-{flowable.words}"  # type: ignore[attr-defined]
+        self.canv.bookmarkPage(key)
+        self.canv.addOutlineEntry(words, key, level, closed=True)
+        self.notify("TOCEntry", (level, escape(words), self.page, key))
+
+
+class Heading(Paragraph):
+    """A heading that stands in the table of contents, of level 0 or 1."""
+
+    def __init__(self, words: str, level: int = 0) -> None:
+        how = style(17 - 4 * level, bold=True, before=8)
+        how.keepWithNext = 1
+        super().__init__(escape(words), how)
+        self.words, self.level = words, level
+
+
+def contents() -> TableOfContents:
+    """The table of contents: every heading with its page."""
+    table = TableOfContents()
+    table.levelStyles = [style(10, bold=True, before=3), style(8.5)]
+    for how, indent in zip(table.levelStyles, (0, 12), strict=True):
+        how.leftIndent = indent
+    return table
+
+
 def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> bytes:
-    """A PDF: ``title`` and ``about`` stand at the head of each page, its number at the foot."""
+    """A PDF: ``title`` and ``about`` stand at the head of each page, its number at the foot. Says
+    how far it is, and stops when it is asked to."""
     width, height = size_of(paper)
     file = io.BytesIO()
-    document = BaseDocTemplate(
+    document = _Document(
         file, pagesize=(width, height), title=title, subject=about, creator="Oilstone", lang="en"
     )
     frame = Frame(
@@ -80,6 +116,7 @@ def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> byte
     )
 
     def furniture(canvas: Canvas, _: BaseDocTemplate) -> None:
+        report(f"Setting page {canvas.getPageNumber()}")
         canvas.setFont(BOLD, 9)
         canvas.drawString(MARGIN, height - MARGIN, title)
         canvas.setFont(PLAIN, 9)
@@ -90,7 +127,7 @@ def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> byte
         canvas.drawString(MARGIN, MARGIN, SAFETY)
 
     document.addPageTemplates([PageTemplate("page", [frame], onPage=furniture)])
-    document.build(list(story), canvasmaker=_Numbered)
+    document.multiBuild(list(story), canvasmaker=_Numbered)
     return file.getvalue()
 
 

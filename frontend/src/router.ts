@@ -1,7 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
-import { stages } from './stages'
-
 /** Every screen has an address, so that reload and the back button lead where one was. */
 export const router = createRouter({
   history: createWebHistory(),
@@ -47,14 +45,7 @@ export const router = createRouter({
           component: () => import('./views/PowerUpView.vue'),
         },
         { path: 'find-a-fault', name: 'find-a-fault', component: () => import('./views/FindView.vue') },
-        ...stages
-          .filter((stage) => stage.later)
-          .map((stage) => ({
-            path: stage.name,
-            name: stage.name,
-            component: () => import('./views/LaterView.vue'),
-            props: { stage },
-          })),
+        { path: 'hand-over/:part?', name: 'hand-over', component: () => import('./views/HandOverView.vue') },
       ],
     },
     { path: '/:rest(.*)*', redirect: { name: 'builds' } },

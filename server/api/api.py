@@ -19,6 +19,7 @@ from server.api import (
     circuits,
     diagnosis,
     edits,
+    hand_over,
     layout,
     make,
     phone,
@@ -83,6 +84,7 @@ api.add_router("", photos.router)
 api.add_router("", circuits.router)
 api.add_router("", budget.router)
 api.add_router("", make.router)
+api.add_router("", hand_over.router)
 api.add_router("", phone.router)
 api.add_router("", work.router)
 

@@ -8,6 +8,7 @@ from pydantic import Field, SkipValidation
 
 from circuitry.design.model import PinFunction
 from circuitry.edits.operations import Answer, DraftWants, Operation, Operations
+from circuitry.edits.what_if import WhatChanges
 from circuitry.recipes.regroup import Guard
 from circuitry.stock.proposal import Alive, Bill, Dark, DraftStep
 from circuitry.workshop import Workshop
@@ -413,6 +414,85 @@ class MadeRequest(Schema):
     step: str
     done: bool = True
     stage: int | None = None
+
+
+class JournalLineView(Schema):
+    """A line that the builder wrote, with the minutes that it took."""
+
+    id: int
+    words: str
+    stage: str
+    minutes: int
+
+
+class EveningView(Schema):
+    """What was done in an evening."""
+
+    day: str
+    edits: list[str]
+    made: list[str]
+    proved: list[str]
+    found: list[str]
+    photos: int
+    lines: list[JournalLineView]
+
+
+class WaitView(Schema):
+    """Something that is not done yet, and the view that it is in."""
+
+    view: str
+    says: str
+
+
+class NextView(Schema):
+    """Circuits whose wires can be made in about an hour; whether the wire for them is at hand."""
+
+    circuits: list[str]
+    wires: int
+    minutes: int
+    at_hand: bool
+
+
+class JournalView(Schema):
+    """The journal, what waits and what comes next; minutes that were written down by stage."""
+
+    evenings: list[EveningView]
+    waits: list[WaitView]
+    next: NextView | None
+    minutes: dict[str, int]
+
+
+class JournalRequest(Schema):
+    """A line for the journal."""
+
+    words: Annotated[str, Field(max_length=1000)]
+    stage: Annotated[str, Field(max_length=20)] = ""
+    minutes: Annotated[int, Field(ge=0, le=1440)] = 0
+
+
+class RevisionView(Schema):
+    """One edit, and what the builder calls the build after it."""
+
+    revision: int
+    label: str
+    name: str
+    kind: Literal["do", "undo", "redo"]
+    at: datetime
+
+
+class RevisionName(Schema):
+    """What a revision is called."""
+
+    name: Annotated[str, Field(max_length=80)]
+
+
+class CompareView(Schema):
+    """Two revisions: what is different between them, in things and in figures."""
+
+    before: int
+    after: int
+    changes: list["ChangeView"]
+    figures: WhatChanges
 
 
 class CatalogueLoad(Schema):

@@ -81,6 +81,15 @@ class ArchivedMade(_Row):
     at: AwareDatetime
 
 
+class ArchivedLine(_Row):
+    """A line of the journal."""
+
+    words: Annotated[str, Field(max_length=1000)]
+    stage: Annotated[str, Field(max_length=20)]
+    minutes: Annotated[int, Field(ge=0, le=1440)]
+    at: AwareDatetime
+
+
 class About(_Row):
     """What the archive is, and of which revision."""
 
@@ -92,6 +101,7 @@ class About(_Row):
     today: ArchivedToday | None = None
     faults: Annotated[list[ArchivedFault], Field(max_length=10_000)] = Field(default_factory=list)
     made: Annotated[list[ArchivedMade], Field(max_length=100_000)] = Field(default_factory=list)
+    journal: Annotated[list[ArchivedLine], Field(max_length=10_000)] = Field(default_factory=list)
 
 
 class ArchivedChange(_Row):
@@ -109,6 +119,7 @@ class ArchivedEdit(_Row):
 
     revision: Count
     label: Name
+    name: Annotated[str, Field(max_length=80)] = ""
     kind: Literal["do", "undo", "redo"]
     of: Count | None
     version: Annotated[int, Field(ge=0, le=VERSION)]
@@ -159,6 +170,7 @@ def pack(row: models.Build) -> bytes:
             "today": _today(row),
             "faults": [_fault(fault) for fault in row.faults.all()],
             "made": [_made(made) for made in row.made.all()],
+            "journal": [_line(line) for line in row.journal.all()],
         }
         packed.writestr(ABOUT, _json(about))
         packed.writestr(HISTORY, _json([_edit(edit) for edit in row.edits.select_related("of")]))
@@ -210,6 +222,7 @@ class _Contents:
                 build=row,
                 revision=edit.revision,
                 label=edit.label,
+                name=edit.name,
                 kind=edit.kind,
                 of=by_revision.get(edit.of or 0),
                 version=VERSION,
@@ -230,6 +243,9 @@ class _Contents:
         for made in self.about.made:
             fields = made.model_dump(exclude={"at"})
             _at(models.Made.objects.create(build=row, **fields), made.at)
+        for line in self.about.journal:
+            fields = line.model_dump(exclude={"at"})
+            _at(models.JournalLine.objects.create(build=row, **fields), line.at)
         for photo, picture in zip(self.photos, self.pictures, strict=True):
             fields = photo.model_dump(exclude={"at", "file"})
             stored_photo = models.Photo.objects.create(build=row, **fields, **vars(picture))
@@ -314,6 +330,7 @@ def _edit(edit: models.Edit) -> dict[str, Any]:
     return {
         "revision": edit.revision,
         "label": edit.label,
+        "name": edit.name,
         "kind": edit.kind,
         "of": edit.of.revision if edit.of else None,
         "version": edit.version,
@@ -367,6 +384,11 @@ def _json(value: Any) -> str:
 
 def _refused(file_name: str, what: str) -> UnusableInput:
     return UnusableInput("bad-archive", file_name, f"{file_name} {what} Nothing was opened.")
+
+
+def _line(line: models.JournalLine) -> dict[str, Any]:
+    own = {"words": line.words, "stage": line.stage, "minutes": line.minutes}
+    return {**own, "at": line.at.isoformat()}
 
 
 MADE_FIELDS = ("wire", "step", "length_m", "size", "colour", "label")

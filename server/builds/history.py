@@ -14,6 +14,7 @@ from circuitry.edits import (
     inverse,
     upgraded_change,
 )
+from circuitry.errors import UnusableInput
 from server.builds import models, storage
 from server.builds.results import build_at, remember, sized
 
@@ -72,6 +73,36 @@ def redo(build_id: int, base: int) -> list[Change]:
     if edit is None:
         raise NothingToMove("redo")
     return _move(build_id, base, edit, models.Edit.REDO, stored_changes(edit))
+
+
+def build_of(row: models.Build, revision: int) -> Build:
+    """The build as it was at a revision: everything since is taken back in thought.
+
+    Raises UnusableInput for a revision that the build never had.
+    """
+    if not 0 <= revision <= row.revision:
+        raise UnusableInput(
+            "unknown-revision",
+            str(revision),
+            f"This build has no revision {revision}; its newest is {row.revision}.",
+        )
+    build = build_at(row)
+    for edit in models.Edit.objects.filter(build=row, revision__gt=revision).order_by("-revision"):
+        build = apply_changes(build, inverse(stored_changes(edit)))
+    return build
+
+
+def go_back(build_id: int, base: int, revision: int) -> list[Change]:
+    """Make the build what it was at a revision, as an edit of its own: nothing is lost."""
+    before = build_at_base(build_id, base)
+    after = build_of(models.Build.objects.get(pk=build_id), revision)
+    changes = differences(before, after)
+    if changes:
+        hold(after, before)
+        sized(after)
+        edit = models.Edit(label=f"Back to revision {revision}")
+        _store(build_id, base, edit, after, changes)
+    return changes
 
 
 def reversible(build_id: int) -> Reversible:

@@ -216,6 +216,19 @@ class Made(models.Model):
         )
 
 
+class JournalLine(models.Model):
+    """A line that the builder wrote of an evening, with the minutes that it took."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="journal")
+    words = models.CharField(max_length=1000)
+    stage = models.CharField(max_length=20, blank=True)
+    minutes = models.PositiveIntegerField(default=0)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("at", "id")
+
+
 class Photo(models.Model):
     """A picture of a thing of a build or of a step of its proof, re-encoded without what the camera
     wrote into it."""
@@ -236,13 +249,15 @@ class Photo(models.Model):
 
 
 class Edit(models.Model):
-    """One revision: what changed, under which words; an undo or a redo names the edit it moves."""
+    """One revision: what changed, under which words; an undo or a redo names the edit it moves.
+    ``name`` is what the builder calls it."""
 
     DO, UNDO, REDO = "do", "undo", "redo"
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="edits")
     revision = models.PositiveIntegerField()
     label = models.CharField(max_length=200)
+    name = models.CharField(max_length=80, blank=True)
     kind = models.CharField(max_length=4, choices=[(k, k) for k in (DO, UNDO, REDO)], default=DO)
     of = models.ForeignKey("self", on_delete=models.CASCADE, null=True)
     version = models.PositiveIntegerField(default=1)

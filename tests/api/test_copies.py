@@ -77,7 +77,7 @@ class CopiesTest(TestCase):
         shutil.rmtree(self.data / "copies")
         self.assertEqual(self.run_command("prepare").returncode, 0)
         [copy] = copies.copies()
-        self.assertIn("before-0011", copy.name)
+        self.assertIn("before-0012", copy.name)
         self.assertEqual(self.run_command("prepare").returncode, 0)
         self.assertEqual(len(copies.copies()), 1)
 

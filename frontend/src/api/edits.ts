@@ -112,6 +112,16 @@ export function useEdits(id: Ref<number>) {
       run('Undo', () =>
         answered(client.POST('/api/builds/{build_id}/undo', { ...path(), body: { base: base() } })),
       ),
+    /** What the build was at a revision, as an edit of its own. */
+    back: (revision: number) =>
+      run(`Back to revision ${revision}`, () =>
+        answered(
+          client.POST('/api/builds/{build_id}/history/{revision}/back', {
+            params: { path: { build_id: id.value, revision } },
+            body: { base: base() },
+          }),
+        ),
+      ),
     redo: () =>
       run('Redo', () =>
         answered(client.POST('/api/builds/{build_id}/redo', { ...path(), body: { base: base() } })),

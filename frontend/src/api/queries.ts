@@ -354,6 +354,44 @@ export function useMade(id: Ref<number>) {
   })
 }
 
+/** What was done by evening, what waits and what comes next. */
+export function useJournal(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['journal', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/journal', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Every edit, the newest first. */
+export function useHistory(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['history', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/history', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Two revisions side by side. */
+export function useComparison(id: Ref<number>, before: Ref<number | undefined>, after: Ref<number | undefined>) {
+  return useQuery({
+    queryKey: ['compare', id, before, after],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/history/compare', {
+          params: { path: { build_id: id.value }, query: { before: before.value ?? 0, after: after.value ?? 0 } },
+        }),
+      ),
+    enabled: computed(() => before.value !== undefined && after.value !== undefined && before.value !== after.value),
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
 export function useSearch(id: Ref<number>, text: Ref<string>) {
   const revision = useRevision(id)
   return useQuery({

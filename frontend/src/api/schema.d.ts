@@ -1443,6 +1443,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Journal
+         * @description What was done, by evening, the newest first; what waits, and what can be done in an hour.
+         */
+        get: operations["server_api_hand_over_read_journal"];
+        put?: never;
+        /**
+         * Add Line
+         * @description Write a line into the journal.
+         */
+        post: operations["server_api_hand_over_add_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/journal/{line_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Line
+         * @description Take a line out of the journal.
+         */
+        delete: operations["server_api_hand_over_drop_line"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read History
+         * @description Every edit, the newest first.
+         */
+        get: operations["server_api_hand_over_read_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/history/{revision}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name Revision
+         * @description Call a revision something; an empty name takes it away.
+         */
+        post: operations["server_api_hand_over_name_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/history/{revision}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Make the build what it was at a revision; this is an edit of its own, and can be undone.
+         */
+        post: operations["server_api_hand_over_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/history/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two revisions side by side: what is different, in things and in figures.
+         */
+        get: operations["server_api_hand_over_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Book
+         * @description The book of the car as PDF, or one circuit of it.
+         */
+        get: operations["server_api_hand_over_print_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/phone": {
         parameters: {
             query?: never;
@@ -6056,6 +6200,176 @@ export interface components {
             stage?: number | null;
         };
         /**
+         * EveningView
+         * @description What was done in an evening.
+         */
+        EveningView: {
+            /** Day */
+            day: string;
+            /** Edits */
+            edits: string[];
+            /** Made */
+            made: string[];
+            /** Proved */
+            proved: string[];
+            /** Found */
+            found: string[];
+            /** Photos */
+            photos: number;
+            /** Lines */
+            lines: components["schemas"]["JournalLineView"][];
+        };
+        /**
+         * JournalLineView
+         * @description A line that the builder wrote, with the minutes that it took.
+         */
+        JournalLineView: {
+            /** Id */
+            id: number;
+            /** Words */
+            words: string;
+            /** Stage */
+            stage: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * JournalView
+         * @description The journal, what waits and what comes next; minutes that were written down by stage.
+         */
+        JournalView: {
+            /** Evenings */
+            evenings: components["schemas"]["EveningView"][];
+            /** Waits */
+            waits: components["schemas"]["WaitView"][];
+            next: components["schemas"]["NextView"] | null;
+            /** Minutes */
+            minutes: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * NextView
+         * @description Circuits whose wires can be made in about an hour; whether the wire for them is at hand.
+         */
+        NextView: {
+            /** Circuits */
+            circuits: string[];
+            /** Wires */
+            wires: number;
+            /** Minutes */
+            minutes: number;
+            /** At Hand */
+            at_hand: boolean;
+        };
+        /**
+         * WaitView
+         * @description Something that is not done yet, and the view that it is in.
+         */
+        WaitView: {
+            /** View */
+            view: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * JournalRequest
+         * @description A line for the journal.
+         */
+        JournalRequest: {
+            /** Words */
+            words: string;
+            /**
+             * Stage
+             * @default
+             */
+            stage: string;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+        };
+        /**
+         * RevisionView
+         * @description One edit, and what the builder calls the build after it.
+         */
+        RevisionView: {
+            /** Revision */
+            revision: number;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "do" | "undo" | "redo";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * RevisionName
+         * @description What a revision is called.
+         */
+        RevisionName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * CompareView
+         * @description Two revisions: what is different between them, in things and in figures.
+         */
+        CompareView: {
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+            figures: components["schemas"]["WhatChanges"];
+        };
+        /**
+         * Moved
+         * @description One figure before and after, as it is said.
+         */
+        Moved: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * WhatChanges
+         * @description What a change does to a car: sizes, ratings, volts lost, findings, copper and reels.
+         */
+        WhatChanges: {
+            /** Wires */
+            wires: components["schemas"]["Moved"][];
+            /** Fuses */
+            fuses: components["schemas"]["Moved"][];
+            /** Drops */
+            drops: components["schemas"]["Moved"][];
+            /** Findings Gone */
+            findings_gone: string[];
+            /** Findings New */
+            findings_new: string[];
+            /** Copper Kg Before */
+            copper_kg_before: number;
+            /** Copper Kg After */
+            copper_kg_after: number;
+            /** Reels Before */
+            reels_before: number;
+            /** Reels After */
+            reels_after: number;
+        };
+        /**
          * PhoneView
          * @description Whether the door for phones is open, and whether this request came in by it; the link that
          *     lets a phone in, and its square code as SVG.
@@ -9604,6 +9918,375 @@ export interface operations {
                 build_id: number;
                 name: string;
                 ending: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_read_journal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_add_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JournalRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalView"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_drop_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                line_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_read_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_name_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionName"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditAnswer"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_compare: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_hand_over_print_book: {
+        parameters: {
+            query?: {
+                paper?: "A4" | "letter";
+                circuit?: string | null;
+                builder?: string;
+            };
+            header?: never;
+            path: {
+                build_id: number;
             };
             cookie?: never;
         };

@@ -17,7 +17,7 @@ const FEED_CODES = ['source-wire-long', 'fuse-too-small', 'ground-live', 'ground
 
 const SIZE_CODES = ['trunk-loses', 'drop-too-high', 'wire-too-thin', 'wire-does-not-fit', 'drop-by-class']
 
-type Mark = 'done' | 'begun' | 'open' | 'later'
+type Mark = 'done' | 'begun' | 'open'
 
 const short = computed(() => budget.value?.scenarios.filter((row) => row.verdict !== 'fine').length ?? 0)
 
@@ -82,6 +82,10 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
           mark: !made.value.cut ? 'open' : made.value.changed || made.value.cut < made.value.wires ? 'begun' : 'done',
           says: made.value.changed ? `${made.value.changed} cut and changed` : `${made.value.cut} of ${made.value.wires} wires cut`,
         },
+    'hand-over': {
+      mark: proved && !again && proved === steps ? 'done' : build.value?.revision ? 'begun' : 'open',
+      says: `revision ${build.value?.revision ?? 0}, journal and book`,
+    },
     'find-a-fault': {
       mark: 'open',
       says: wrong ? `${wrong} ${wrong === 1 ? 'step' : 'steps'} not right` : 'no step has failed',
@@ -103,7 +107,7 @@ function here(name: string): boolean {
 const rows = computed(() =>
   stages.map((stage) => ({
     ...stage,
-    ...(progress.value[stage.name] ?? { mark: 'later' as Mark, says: 'not there yet' }),
+    ...progress.value[stage.name]!,
   })),
 )
 </script>
@@ -152,11 +156,6 @@ const rows = computed(() =>
   background: var(--sheet);
 }
 
-.card a.later b {
-  color: var(--quiet);
-  font-weight: 500;
-}
-
 .lines {
   display: flex;
   flex-direction: column;
@@ -191,10 +190,6 @@ const rows = computed(() =>
 .stamp.begun {
   border-color: var(--copper);
   background: linear-gradient(135deg, var(--copper) 50%, transparent 50%);
-}
-
-.stamp.later {
-  border-style: dotted;
 }
 
 @media (max-width: 900px) {
