@@ -35,6 +35,7 @@ from circuitry.drawing import schematic
 from circuitry.edits import apply_operations
 from circuitry.network import Network
 from circuitry.network.network import TOGETHER
+from circuitry.printing import Extras, book
 from circuitry.proving import Today, plan_of
 from circuitry.reach.losses import losses
 from circuitry.reach.paths import Paths, state_of
@@ -49,6 +50,7 @@ from circuitry.stock.changeover import change_over
 from circuitry.stock.drafting import Wants, draft
 from circuitry.stock.proposal import bill
 from circuitry.stock.start import OPTIONS, KindOfCar, start
+from circuitry.workshop import workshop
 from demo.many_loads import many_loads
 from tests.browser.running import RunningServer, launch
 from tests.core.benches import demo
@@ -73,6 +75,7 @@ def main() -> None:
         measure_positions()
         measure_copper()
         measure_budget()
+        measure_workshop()
         measure_thicker()
         measure_spoiled()
         measure_circuits()
@@ -198,6 +201,24 @@ def measure_budget() -> None:
         show(f"budget, {name}", times_ms(partial(budget, sizing, network), 5))
     large = size_build(many_loads(LARGE))
     show("budget, 400 loads", times_ms(partial(budget, large, Network(large.build)), 3))
+
+
+def measure_workshop() -> None:
+    """Everything that is made of a car; its book."""
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        show(f"schedule, cuts, plugs, {name}", times_ms(partial(workshop, demo(name).build), 5))
+    large = size_build(many_loads(LARGE)).build
+    show("schedule, cuts, plugs, 400 loads", times_ms(partial(workshop, large), 3))
+    for name in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+        groups = workshop(demo(name).build).cutting
+        over = max(group.over_bound for group in groups)
+        bought_m = sum(group.bought_m for group in groups)
+        print(
+            f"  cut of {name}: {bought_m:.0f} m bought, {100 * over:.1f} % over the bound at most"
+        )
+    van = demo("fernhill-half-ton-van")
+    found = budget(van, Network(van.build))
+    show("book of the van", times_ms(partial(book, van, found, Extras()), 1))
 
 
 def measure_spoiled() -> None:

@@ -152,7 +152,7 @@ class _Book:
     def of_circuit(self, circuit: str) -> Iterator[Flowable]:
         """One circuit, to take under the car."""
         yield text(SAFETY)
-        yield from self._circuit(circuit)
+        yield from self._circuit(circuit, level=0)
         every = feeds(self.sizing).grounds
         grounds = [row for row in every if circuit in {load.circuit for load in row.circuits}]
         yield from self._grounds(grounds)
@@ -306,10 +306,10 @@ class _Book:
             report("Drawing circuits", number / len(self.build.circuits))
             yield from self._circuit(circuit)
 
-    def _circuit(self, circuit: str) -> Iterator[Flowable]:
+    def _circuit(self, circuit: str, level: int = 1) -> Iterator[Flowable]:
         row = self.build.circuits[circuit]
         sized = self.sizing.circuits.get(circuit)
-        head: list[Flowable] = [Heading(row.name, 1)]
+        head: list[Flowable] = [Heading(row.name, level)]
         if sized is not None and sized.current_a > 0:
             fuse = self.build.parts[sized.fuse].name if sized.fuse else ""
             says = [f"{sized.current_a:.1f} A at most", f"behind {fuse}" if fuse else ""]

@@ -71,7 +71,7 @@ class _Document(BaseDocTemplate):
         level = getattr(flowable, "level", None)
         if level is None:
             return
-        words, key = flowable.words, f"heading-{flowable.words}"  # type: ignore[attr-defined]
+        words, key = flowable.words, f"{self.page} {flowable.words}"  # type: ignore[attr-defined]
         self.canv.bookmarkPage(key)
         self.canv.addOutlineEntry(words, key, level, closed=True)
         self.notify("TOCEntry", (level, escape(words), self.page, key))
@@ -137,16 +137,24 @@ class _Numbered(Canvas):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self._pages: list[dict[str, Any]] = []
+        self._marks: list[str] = []
+
+    def bookmarkPage(self, key: str, *_: Any) -> None:  # type: ignore[override]  # noqa: N802
+        """Mark this page, once it is written."""
+        self._marks.append(key)
 
     def showPage(self) -> None:  # noqa: N802
         """Keep the page for later."""
         self._pages.append(dict(self.__dict__))
+        self._marks = []
         self._startPage()  # type: ignore[attr-defined]
 
     def save(self) -> None:
         """Number all pages and write them."""
         for number, page in enumerate(self._pages, 1):
             self.__dict__.update(page)
+            for key in self._marks:
+                super().bookmarkPage(key)
             self.setFont(PLAIN, 9)
             right = page["_pagesize"][0] - MARGIN
             self.drawRightString(right, MARGIN, f"{number} of {len(self._pages)}")

@@ -76,7 +76,10 @@ def read_history(request: HttpRequest, build_id: int) -> Any:
     ]
 
 
-@router.post("/builds/{build_id}/history/{revision}/name", response={204: None, **REFUSALS})
+@router.post(
+    "/builds/{build_id}/history/{revision}/name",
+    response={200: list[schemas.RevisionView], **REFUSALS},
+)
 def name_revision(
     request: HttpRequest, build_id: int, revision: int, body: schemas.RevisionName
 ) -> Any:
@@ -84,7 +87,7 @@ def name_revision(
     edit = get_object_or_404(models.Edit, build_id=build_id, revision=revision)
     edit.name = body.name.strip()
     edit.save(update_fields=["name"])
-    return 204, None
+    return read_history(request, build_id)
 
 
 @router.post("/builds/{build_id}/history/{revision}/back", response=ANSWERS)

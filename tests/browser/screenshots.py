@@ -104,6 +104,8 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.goto(f"{build}/make")
     page.get_by_role("button", name="W2", exact=True).click()
     take(page, "make", lambda: page.get_by_text("for the ends").wait_for())
+    page.goto(f"{build}/hand-over")
+    take(page, "hand-over", lambda: page.get_by_text("In the next hour").wait_for())
     page.goto(f"{build}/bench")
     bench(page)
     page.get_by_role("button", name="Paper").click()

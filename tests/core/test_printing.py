@@ -1,18 +1,25 @@
-"""The sheet of a proof on paper: every step with its number and what to expect, on any paper."""
+"""The sheet of a proof and the book of the car on paper: nothing left out, on any paper."""
 
 import io
 import re
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import cache
+from typing import Any
 from unittest import TestCase
 
+from PIL import Image
 from pypdf import PdfReader
 
+from circuitry.budget import budget
 from circuitry.errors import UnusableInput
-from circuitry.printing import proof_sheet
+from circuitry.network import Network
+from circuitry.printing import Extras, Told, book, proof_sheet
 from circuitry.printing.proof_sheet import band_said
+from circuitry.progress import Stopped, watched
 from circuitry.proving import Band, Plan, plan_of
-from tests.core.benches import ROADSTER, demo
+from circuitry.workshop import workshop
+from tests.core.benches import ROADSTER, VAN, demo
 
 ABOUT = "Some car, revision 3"
 
@@ -83,3 +90,89 @@ class SheetTest(TestCase):
             (Band(0.2, 0.02, 0.5), "A", "20 mA to 0.50 A"),
         ):
             self.assertEqual(band_said(band, unit), expected)
+
+
+class BookTest(TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.sizing = demo(VAN)
+        cls.budget = budget(cls.sizing, Network(cls.sizing.build))
+        history = [Told("1 Nov 2026", "Fan through a relay", "as driven")]
+        proofs = [Told("2 Nov 2026", "Horn sounds", "passed; 12.3 V")]
+        cls.extras = Extras(
+            "A builder", "28 November 2026", proofs, history, [("Grommet", photo())]
+        )
+        cls.whole = book(cls.sizing, cls.budget, cls.extras)
+
+    def test_every_fuse_wire_circuit_and_place_is_in_it(self) -> None:
+        said, build = words(self.whole), self.sizing.build
+        for name in [
+            *(circuit.name for circuit in build.circuits.values()),
+            *(place.name for place in build.places.values()),
+            *(wire.label for wire in build.wires.values()),
+            *(way.feeds for way in workshop(build).chart),
+            *(relay.name for relay in build.parts_of_kind("relay") if relay.housed is None),
+        ]:
+            self.assertIn(re.sub(r"\s+", " ", name), said)
+        for row in ("Fan through a relay", "passed; 12.3 V", "Grommet", "A builder"):
+            self.assertIn(row, said)
+        for accepted in (row for row in self.sizing.findings if row.accepted):
+            self.assertIn(accepted.accepted, said)
+
+    def test_contents_lead_to_the_page_on_which_a_heading_is(self) -> None:
+        found = read(self.whole)
+        listing = re.sub(r"\s+", " ", " ".join(p.extract_text() for p in found.pages[:3]))
+        entries = [row for entry in found.outline for row in _flat(entry)]
+        self.assertGreater(len(entries), len(self.sizing.build.circuits))
+        for entry in entries:
+            title, page = str(entry.title), found.get_destination_page_number(entry)
+            self.assertIn(title, re.sub(r"\s+", " ", found.pages[page].extract_text()))
+            self.assertRegex(listing, rf"\. {page + 1}\b|\b{page + 1} ")
+            self.assertIn(title, listing)
+
+    def test_no_page_is_blank_and_fonts_are_carried(self) -> None:
+        found = read(self.whole)
+        for number, page in enumerate(found.pages, 1):
+            self.assertGreater(len(page.extract_text().split()), 30, number)
+            for font in page["/Resources"]["/Font"].values():
+                base = font.get_object()
+                if "/DescendantFonts" in base or base["/Subtype"] == "/TrueType":
+                    continue
+                self.assertNotIn("Symbol", base["/BaseFont"], number)
+
+    def test_one_circuit_alone_fits_on_few_pages(self) -> None:
+        one = book(self.sizing, self.budget, self.extras, "letter", "horn")
+        self.assertLessEqual(len(read(one).pages), 3)
+        said = words(one)
+        self.assertIn("Horn", said)
+        self.assertNotIn("W121", said)
+        for paper, circuit in (("A7", None), ("A4", "songs")):
+            self.assertRaises(
+                UnusableInput, book, self.sizing, self.budget, self.extras, paper, circuit
+            )
+
+    def test_it_tells_how_far_it_is_and_stops(self) -> None:
+        told: list[str] = []
+
+        def watch(doing: str, share: float) -> None:
+            told.append(doing)
+            if doing.startswith("Setting page 3"):
+                raise Stopped
+
+        with watched(watch), self.assertRaises(Stopped):
+            book(self.sizing, self.budget, self.extras)
+        self.assertIn("Drawing circuits", told)
+
+
+def _flat(entry: Any) -> Iterator[Any]:
+    if isinstance(entry, list):
+        for row in entry:
+            yield from _flat(row)
+    else:
+        yield entry
+
+
+def photo() -> bytes:
+    data = io.BytesIO()
+    Image.new("RGB", (40, 30), "grey").save(data, "JPEG")
+    return data.getvalue()

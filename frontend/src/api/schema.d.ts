@@ -10138,12 +10138,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RevisionView"][];
+                };
             };
             400: components["responses"]["Refused"];
             403: components["responses"]["Refused"];

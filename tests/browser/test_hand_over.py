@@ -1,0 +1,68 @@
+"""Hand over: where one was, revisions compared and gone back to, the book made and stopped."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest, type_cell
+
+
+class HandOverTest(BrowserTest):
+    cars = ("demo/saltmarsh-roadster.json",)
+
+    def test_where_was_i_and_a_line_that_outlives_a_reload(self) -> None:
+        page = self.open("builds/1/make")
+        page.get_by_label("All of Horn cut").check()
+        page.get_by_role("link", name=re.compile("^Hand over")).click()
+        evenings = page.get_by_role("region", name="Evenings")
+        expect(evenings).to_contain_text(re.compile(r"Wires: \d+ cut"))
+        expect(page.get_by_role("region", name="Next")).to_contain_text("In the next hour")
+        form = page.get_by_role("form", name="Write a line")
+        form.get_by_role("textbox", name="What was done").fill("Hole is too small")
+        page.reload()
+        expect(form.get_by_role("textbox", name="What was done")).to_have_value("Hole is too small")
+        form.get_by_label("Minutes").fill("an hour")
+        form.get_by_role("button", name="Write it down").click()
+        expect(form.get_by_role("alert")).to_contain_text("no number of minutes")
+        form.get_by_label("Minutes").fill("60")
+        form.get_by_role("button", name="Write it down").click()
+        expect(evenings).to_contain_text("Hole is too small")
+        expect(page.get_by_role("region", name="Hours")).to_contain_text("1.0 h")
+        expect(form.get_by_role("textbox", name="What was done")).to_have_value("")
+
+    def test_a_car_is_changed_compared_and_gone_back_to(self) -> None:
+        page = self.open("builds/1/stock")
+        type_cell(page, "Horn, name", "Hooter")
+        expect(page.get_by_title(re.compile("^Undo"))).to_be_enabled()
+        page.get_by_role("link", name=re.compile("^Hand over")).click()
+        page.get_by_role("link", name="Revisions").click()
+        name = page.get_by_label("Name of revision 1")
+        name.fill("before the loom")
+        name.press("Tab")
+        page.get_by_label("Compare revision 0 with now").check()
+        told = page.get_by_role("region", name="Comparison")
+        expect(told).to_contain_text("1 load: Hooter")
+        told.get_by_role("button", name="Go back to revision 0").click()
+        expect(page.get_by_title("Undo: Back to revision 0")).to_be_visible()
+        expect(page.get_by_label("Name of revision 1")).to_have_value("before the loom")
+        page.get_by_role("link", name=re.compile("^Take stock")).click()
+        expect(page.get_by_role("gridcell", name="Horn, name", exact=True)).to_be_visible()
+
+    def test_the_book_is_made_and_stopped(self) -> None:
+        page = self.open("builds/1/hand-over/book")
+        form = page.get_by_role("form", name="Make the book")
+        form.get_by_label("Built by").fill("A shop of no name")
+        with page.expect_download() as download:
+            form.get_by_role("button", name="Make the PDF").click()
+        self.assertEqual(download.value.suggested_filename, "Saltmarsh Roadster, book.pdf")
+        expect(form.get_by_role("status")).to_contain_text("with your downloads")
+        form.get_by_role("button", name="Make the PDF").click()
+        stop = page.get_by_role("button", name=re.compile("^Stop"))
+        stop.click()
+        expect(form.get_by_role("alert")).to_contain_text(re.compile("stopped", re.I))
+        page.reload()
+        expect(form.get_by_label("Built by")).to_have_value("A shop of no name")
+        form.get_by_role("combobox", name=re.compile("^Of")).select_option(label="Horn")
+        with page.expect_download() as download:
+            form.get_by_role("button", name="Make the PDF").click()
+        self.assertEqual(download.value.suggested_filename, "Saltmarsh Roadster, Horn.pdf")
