@@ -1,7 +1,6 @@
 """``make screenshots``: one picture of each main view, from the demo data."""
 
 import re
-import tempfile
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -9,11 +8,6 @@ from playwright.sync_api import Page, sync_playwright
 from tests.browser.running import ROOT, RunningServer, launch, read_notice
 
 PICTURES = ROOT / "docs" / "screenshots"
-TABLE = """Item;Location;Power (W);Ignition
-Reading lamp;Dash;5;accessory
-Second horn;Nose, behind the radiator;lots;always
-Seat heater left;Left seat;60,5;run
-"""
 
 
 def main() -> None:
@@ -60,26 +54,15 @@ def take_stock(page: Page, address: str) -> None:
     page.goto(f"{address}builds/2/stock/old-loom")
     page.get_by_role("button", name="Tail lamps", exact=True).click()
     take(page, "old-loom", lambda: page.get_by_text("twisted joint").wait_for())
-    page.goto(f"{address}builds/2/stock/two-harnesses")
-    take(page, "two-harnesses", lambda: page.get_by_text("also stands for").first.wait_for())
     page.goto(f"{address}builds/2/stock/ready-made")
     take(page, "ready-made-harness", lambda: page.get_by_text("too short").first.wait_for())
 
-    page.goto(f"{address}builds/1/stock/import")
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder) / "loads.csv"
-        file.write_text(TABLE, encoding="utf-8")
-        page.get_by_label("Table").set_input_files(file)
-        take(page, "import", lambda: page.get_by_text("cannot be read").wait_for())
-
 
 def lay_out(page: Page, build: str) -> None:
-    """The plan with its runs, and the way from the old box to modules."""
+    """The plan with its runs."""
     page.goto(f"{build}/lay-out")
     page.get_by_role("button", name="Bulkhead, front side – Nose, behind the radiator").click()
     take(page, "lay-out", lambda: page.get_by_text("wires pass here").wait_for())
-    page.goto(f"{build}/feeds/change-over")
-    take(page, "change-over", page.get_by_role("heading", name="Front lamps").wait_for)
 
 
 def circuits_and_bench(page: Page, build: str) -> None:
@@ -99,7 +82,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="What would change?").click()
     take(page, "size", lambda: page.get_by_role("button", name="Do it").wait_for())
 
-    page.goto(f"{build}/budget/rain-town")
+    page.goto(f"{build}/budget")
     take(page, "budget", lambda: page.get_by_role("button", name="Fit 80 A").wait_for())
     page.goto(f"{build}/make")
     page.get_by_role("button", name="W2", exact=True).click()
