@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
 
-from reportlab.lib.pagesizes import A4, LETTER
+from reportlab.lib.pagesizes import A3, A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
@@ -19,7 +19,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 from circuitry.errors import UnusableInput
 from circuitry.progress import report
 
-SIZES = {"A4": A4, "letter": LETTER}
+SIZES = {"A4": A4, "A3": A3, "letter": LETTER}
 FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "plain", "bold"
 MARGIN, HEAD, FOOT = 15 * mm, 9 * mm, 9 * mm
@@ -30,7 +30,8 @@ SAFETY = (
 
 
 @cache
-def _with_fonts() -> None:
+def with_fonts() -> None:
+    """Make the fonts known that pages carry."""
     for name, file in ((PLAIN, "regular"), (BOLD, "semibold")):
         pdfmetrics.registerFont(TTFont(name, str(FONTS / f"print-{file}.ttf")))
     for name in (PLAIN, BOLD):
@@ -39,7 +40,7 @@ def _with_fonts() -> None:
 
 def style(size: float = 9.5, bold: bool = False, before: float = 0.0) -> ParagraphStyle:
     """A style of text, by its size in points."""
-    _with_fonts()
+    with_fonts()
     return ParagraphStyle(
         "text",
         fontName=BOLD if bold else PLAIN,

@@ -11,7 +11,10 @@ from ninja import Router
 from circuitry.errors import UnusableInput
 from circuitry.formats.tables import write_csv, write_xlsx
 from circuitry.plain import plain
+from circuitry.printing import board_pages
 from circuitry.workshop import STEPS, Done, Workshop, workshop
+from circuitry.workshop.board import Board, board
+from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.lists import LISTS
 from circuitry.workshop.schedule import changed, schedule
 from server.api import schemas
@@ -61,6 +64,31 @@ def tick(request: HttpRequest, build_id: int, body: schemas.MadeRequest) -> Any:
     return json_answer(_view(row, body.stage))
 
 
+@router.get("/builds/{build_id}/make/board", response={200: Board, **REFUSALS})
+def read_board(request: HttpRequest, build_id: int) -> Any:
+    """The loom laid flat."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    return json_answer(plain(board(sizing_at(row).build)))
+
+
+@router.get("/builds/{build_id}/make/board.svg", response={200: str, **REFUSALS})
+def board_drawing(request: HttpRequest, build_id: int) -> HttpResponse:
+    """The loom laid flat as an SVG file, a unit a millimetre."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    text = board_svg(board(sizing_at(row).build), row.name)
+    return _file(text.encode(), "image/svg+xml", f"{slugify(row.name) or 'build'}-board.svg")
+
+
+@router.get("/builds/{build_id}/make/board.pdf", response={200: bytes, **REFUSALS})
+def board_sheets(
+    request: HttpRequest, build_id: int, paper: Literal["A4", "A3", "letter"] = "A4"
+) -> HttpResponse:
+    """The loom laid flat at full size, over sheets to be taped together."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    data = board_pages(board(sizing_at(row).build), row.name, paper)
+    return _file(data, "application/pdf", f"{slugify(row.name) or 'build'}-board-{paper}.pdf")
+
+
 @router.get("/builds/{build_id}/make/{name}.{ending}", response={200: bytes, **REFUSALS})
 def read_list(
     request: HttpRequest,
@@ -75,9 +103,13 @@ def read_list(
         raise UnusableInput("unknown-list", name, f"A list is one of {', '.join(LISTS)}.")
     table = LISTS[name](_made(row, stage))
     data = write_csv(*table) if ending == "csv" else write_xlsx(name, *table)
-    response = HttpResponse(data, content_type=XLSX if ending == "xlsx" else "text/csv")
-    file = f"{slugify(row.name) or 'build'}-{name}.{ending}"
-    response["Content-Disposition"] = f'attachment; filename="{file}"'
+    kind = XLSX if ending == "xlsx" else "text/csv"
+    return _file(data, kind, f"{slugify(row.name) or 'build'}-{name}.{ending}")
+
+
+def _file(data: bytes, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(data, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 
 

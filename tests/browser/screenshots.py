@@ -54,8 +54,6 @@ def take_stock(page: Page, address: str) -> None:
     page.goto(f"{address}builds/2/stock/old-loom")
     page.get_by_role("button", name="Tail lamps", exact=True).click()
     take(page, "old-loom", lambda: page.get_by_text("twisted joint").wait_for())
-    page.goto(f"{address}builds/2/stock/ready-made")
-    take(page, "ready-made-harness", lambda: page.get_by_text("too short").first.wait_for())
 
 
 def lay_out(page: Page, build: str) -> None:
@@ -87,6 +85,9 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.goto(f"{build}/make")
     page.get_by_role("button", name="W2", exact=True).click()
     take(page, "make", lambda: page.get_by_text("for the ends").wait_for())
+    page.goto(f"{build}/make/board")
+    page.get_by_role("combobox", name=re.compile("^Light")).select_option(index=30)
+    take(page, "loom-board", lambda: page.get_by_text("cut at").wait_for())
     page.goto(f"{build}/hand-over")
     take(page, "hand-over", lambda: page.get_by_text("In the next hour").wait_for())
     page.goto(f"{build}/bench")

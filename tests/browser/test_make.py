@@ -57,6 +57,23 @@ class MakeTest(BrowserTest):
         page.get_by_role("button", name="reel-1 used up").click()
         expect(page.get_by_text("None said.")).to_be_visible()
 
+    def test_a_wire_lights_its_way_on_the_board(self) -> None:
+        page = self.open("builds/1/make/board")
+        drawn = page.get_by_role("group", name="The loom laid flat")
+        expect(drawn.get_by_role("button", name=re.compile("^Dash: "))).to_be_visible()
+        page.get_by_role("combobox", name=re.compile("^Light")).select_option(index=3)
+        chosen = page.get_by_role("complementary", name="What is chosen")
+        expect(chosen).to_contain_text("cut at")
+        drawn.get_by_role("button", name=re.compile("^Panel shelf to Dash")).press("Enter")
+        expect(chosen).to_contain_text(re.compile(r"0\.65 m, \d+ mm over \d+ wires"))
+        drawn.get_by_role("button", name=re.compile("^Dash: ")).click()
+        expect(chosen).to_contain_text("Light switch")
+        chosen.get_by_role("button", name=re.compile(r"^W\d+$")).first.click()
+        expect(page.locator(".leg.lit")).not_to_have_count(0)
+        with page.expect_download() as download:
+            page.get_by_role("link", name="full size on A3").click()
+        self.assertEqual(download.value.suggested_filename, "saltmarsh-roadster-board-A3.pdf")
+
     def test_what_is_in_the_drawer_is_not_bought_and_stages_stand_alone(self) -> None:
         page = self.open("builds/1/make/shopping")
         row = page.get_by_role("row").filter(has_text="blade 6.3 mm for 1 mm²").first

@@ -1,20 +1,30 @@
 """What a loom takes: cutting held to brute force, every wire the same on every list."""
 
+import io
+import math
 from collections import Counter
 from dataclasses import replace
 from functools import cache
 from itertools import combinations_with_replacement, product
 from unittest import TestCase
+from xml.etree import ElementTree
 
+import networkx as nx
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pypdf import PdfReader
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Reel
 from circuitry.design.routes import length_m
 from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
+from circuitry.errors import UnusableInput
+from circuitry.layout.bundles import bundles
+from circuitry.printing import board_pages
 from circuitry.workshop import STEPS, Done, Workshop, workshop
+from circuitry.workshop.board import board
+from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_reels
 from circuitry.workshop.lists import LISTS
 from circuitry.workshop.schedule import WireLine, rounded_up
@@ -238,3 +248,82 @@ def _with_two_plugs() -> Workshop:
 def _sized(build: Build) -> Build:
     wires = {w.id: w if w.size else replace(w, size="1 mm²") for w in build.wires.values()}
     return replace(build, wires=wires)
+
+
+class BoardTest(TestCase):
+    def test_every_leg_is_as_long_as_it_was_measured_and_none_crosses(self) -> None:
+        for name in DEMOS:
+            build, drawn = demo(name).build, board(demo(name).build)
+            used = {run for run, bundle in bundles(build).items() if bundle.wires}
+            self.assertEqual({leg.run for leg in drawn.legs}, used)
+            self.assertEqual(drawn.crossings, 0, name)
+            for leg in drawn.legs:
+                lies_mm = math.dist((leg.x1_mm, leg.y1_mm), (leg.x2_mm, leg.y2_mm))
+                self.assertAlmostEqual(lies_mm, 1000 * build.runs[leg.run].length_m, places=6)
+                self.assertEqual(len(leg.clips_mm), int(leg.length_mm // 250))
+                for x, y in ((leg.x1_mm, leg.y1_mm), (leg.x2_mm, leg.y2_mm)):
+                    self.assertTrue(0 < x < drawn.width_mm and 0 < y < drawn.height_mm, leg.name)
+
+    def test_a_wire_goes_from_where_it_starts_to_where_it_ends(self) -> None:
+        """Its legs make one way between the spots of its ends, of its length without the ends."""
+        for name in DEMOS:
+            build, drawn = demo(name).build, board(demo(name).build)
+            ends = {end.part: spot.place for spot in drawn.spots for end in spot.ends}
+            for row in made(name).wires:
+                legs = [leg for leg in drawn.legs if row.id in leg.wires]
+                self.assertEqual({leg.run for leg in legs}, {leg.run for leg in row.legs})
+                if legs:
+                    self.assertEqual(ends[row.start.part], build.parts[row.start.part].place)
+                    along_m = sum(leg.length_mm for leg in legs) / 1000
+                    self.assertAlmostEqual(along_m + row.ends_m, row.length_m, msg=row.label)
+
+    def test_a_loop_is_parted_where_it_is_thinnest_and_said(self) -> None:
+        drawn = board(demo(VAN).build)
+        self.assertEqual(len(drawn.parted), 2)
+        free = [leg for leg in drawn.legs if leg.parted]
+        self.assertEqual(len(free), 2)
+        graph: nx.MultiGraph[str] = nx.MultiGraph()
+        build = demo(VAN).build
+        for leg in drawn.legs:
+            run = build.runs[leg.run]
+            graph.add_edge(run.from_place, run.to_place, thick=leg.diameter_mm, run=run.id)
+        for leg in free:
+            run = build.runs[leg.run]
+            rest = nx.MultiGraph(graph)
+            key = next(
+                k for k, e in rest[run.from_place][run.to_place].items() if e["run"] == run.id
+            )
+            rest.remove_edge(run.from_place, run.to_place, key)
+            self.assertTrue(nx.has_path(rest, run.from_place, run.to_place))
+        self.assertTrue(any("part it at Engine" in words for words in drawn.parted))
+
+    def test_a_board_is_no_longer_than_a_garage_has_room_for(self) -> None:
+        for name in DEMOS:
+            self.assertLess(board(demo(name).build).width_mm, 5000 + 1000)
+
+    def test_a_car_without_runs_has_no_board_and_says_so_on_paper(self) -> None:
+        empty = board(replace(demo(ROADSTER).build, wires={}))
+        self.assertEqual(empty.legs, ())
+        said = PdfReader(io.BytesIO(board_pages(empty, "Car"))).pages[0].extract_text()
+        self.assertIn("No wire goes through any run yet", said)
+
+    def test_the_drawing_is_at_full_size(self) -> None:
+        drawn = board(demo(ROADSTER).build)
+        svg = ElementTree.fromstring(board_svg(drawn, "Roadster"))
+        self.assertEqual(svg.get("width"), f"{drawn.width_mm:g}mm")
+        self.assertEqual(svg.get("viewBox"), f"0 0 {drawn.width_mm:g} {drawn.height_mm:g}")
+        lines = svg.findall("{http://www.w3.org/2000/svg}line")
+        clips = sum(len(leg.clips_mm) for leg in drawn.legs)
+        self.assertEqual(len(lines), len(drawn.legs) + clips)
+
+    def test_sheets_cover_every_leg_and_carry_a_ruler(self) -> None:
+        drawn = board(demo(ROADSTER).build)
+        for paper, fewest in (("A4", 12), ("A3", 6)):
+            found = PdfReader(io.BytesIO(board_pages(drawn, "Roadster", paper)))
+            self.assertGreater(len(found.pages), fewest)
+            said = " ".join(page.extract_text() for page in found.pages)
+            for leg in drawn.legs:
+                self.assertIn(f"{leg.name}: {leg.length_mm / 1000:.2f} m", said)
+            for page in found.pages:
+                self.assertIn("100 mm: if not, print at 100 %", page.extract_text())
+        self.assertRaises(UnusableInput, board_pages, drawn, "Roadster", "A7")

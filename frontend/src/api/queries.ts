@@ -343,6 +343,18 @@ export function useMake(id: Ref<number>, stage: Ref<number | undefined>) {
   })
 }
 
+/** The loom laid flat. */
+export function useBoard(id: Ref<number>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['board', id, revision],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/make/board', at(id))),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
 /** How many wires are cut, and how many of these are wanted otherwise now. */
 export function useMade(id: Ref<number>) {
   const revision = useRevision(id)

@@ -1423,6 +1423,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/make/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Board
+         * @description The loom laid flat.
+         */
+        get: operations["server_api_make_read_board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/make/board.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Drawing
+         * @description The loom laid flat as an SVG file, a unit a millimetre.
+         */
+        get: operations["server_api_make_board_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/make/board.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Sheets
+         * @description The loom laid flat at full size, over sheets to be taped together.
+         */
+        get: operations["server_api_make_board_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/make/{name}.{ending}": {
         parameters: {
             query?: never;
@@ -6200,6 +6260,89 @@ export interface components {
             stage?: number | null;
         };
         /**
+         * Board
+         * @description The board: its size in mm, spots and legs, the loops that were parted in words, and how many
+         *     pairs of legs cross.
+         */
+        Board: {
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Legs */
+            legs: components["schemas"]["BoardLeg"][];
+            /** Parted */
+            parted: string[];
+            /** Crossings */
+            crossings: number;
+        };
+        /**
+         * BoardLeg
+         * @description A run on the board, in mm: where it lies, its length, its bundle, what covers it, where it is
+         *     clipped, from its first end; what it passes through. ``parted`` legs are free at their end.
+         */
+        BoardLeg: {
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** X1 Mm */
+            x1_mm: number;
+            /** Y1 Mm */
+            y1_mm: number;
+            /** X2 Mm */
+            x2_mm: number;
+            /** Y2 Mm */
+            y2_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Wires */
+            wires: string[];
+            /** Cover */
+            cover: string;
+            /** Clips Mm */
+            clips_mm: number[];
+            /** Hole */
+            hole: string;
+            /** Parted */
+            parted: boolean;
+        };
+        /**
+         * Breakout
+         * @description A part at a spot: the wires that end on it, by label, and the length left for its ends.
+         */
+        Breakout: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Labels */
+            labels: string[];
+            /** Wires */
+            wires: string[];
+        };
+        /**
+         * Spot
+         * @description A place of the loom on the board, in mm: what is there, each with its wires and how far its
+         *     ends stand out.
+         */
+        Spot: {
+            /** Place */
+            place: string;
+            /** Name */
+            name: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Ends */
+            ends: components["schemas"]["Breakout"][];
+        };
+        /**
          * EveningView
          * @description What was done in an evening.
          */
@@ -9895,6 +10038,140 @@ export interface operations {
             };
             409: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_read_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_board_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_make_board_sheets: {
+        parameters: {
+            query?: {
+                paper?: "A4" | "A3" | "letter";
+            };
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

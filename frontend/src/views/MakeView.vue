@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 
 import { answered, client, Refused } from '@/api/client'
 import { useBuild, useBuildId, useMake } from '@/api/queries'
+import MakeBoard from '@/components/MakeBoard.vue'
 import MakeCuts from '@/components/MakeCuts.vue'
 import MakePlugs from '@/components/MakePlugs.vue'
 import MakeShopping from '@/components/MakeShopping.vue'
@@ -24,12 +25,13 @@ const refused = ref('')
 const LISTS = [
   { name: '', title: 'Wires', file: 'wires' },
   { name: 'cuts', title: 'Cut list', file: 'cuts' },
+  { name: 'board', title: 'Loom board', file: '' },
   { name: 'plugs', title: 'Plugs and pins', file: 'plugs' },
   { name: 'chart', title: 'Fuse chart', file: 'fuse-chart' },
   { name: 'shopping', title: 'Shopping list', file: 'shopping' },
 ]
 const list = computed(() => LISTS.find((row) => row.name === (route.params.list ?? '')) ?? LISTS[0]!)
-const query = computed(() => (stage.value === undefined ? '' : `?stage=${stage.value}`))
+const query = computed(() => (stage.value === undefined || !list.value.file ? '' : `?stage=${stage.value}`))
 const file = (name: string, ending: string) => `/api/builds/${id.value}/make/${name}.${ending}${query.value}`
 
 /** Tick a step of wires off, or take it back; nothing else is at work on the same wires meanwhile. */
@@ -82,8 +84,14 @@ const print = () => window.print()
         {{ row.title }}
       </RouterLink>
       <span class="files">
-        <a :href="file(list.file, 'csv')">CSV</a>
-        <a :href="file(list.file, 'xlsx')">XLSX</a>
+        <template v-if="list.file">
+          <a :href="file(list.file, 'csv')">CSV</a>
+          <a :href="file(list.file, 'xlsx')">XLSX</a>
+        </template>
+        <template v-else>
+          <a :href="file('board', 'svg')">SVG</a>
+          <a v-for="paper in ['A4', 'A3', 'letter']" :key="paper" :href="`${file('board', 'pdf')}?paper=${paper}`">full size on {{ paper }}</a>
+        </template>
         <a v-if="list.name === ''" :href="file('labels', 'csv')">labels for a printer</a>
         <button class="plain" @click="print">Print</button>
       </span>
@@ -98,6 +106,7 @@ const print = () => window.print()
     </ul>
     <MakeWires v-if="list.name === ''" :make="make" @tick="tick" />
     <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
+    <MakeBoard v-else-if="list.name === 'board'" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
     <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
     <div v-else class="sheet scrolls">
