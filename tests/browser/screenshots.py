@@ -86,7 +86,7 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.get_by_role("button", name="W2", exact=True).click()
     take(page, "make", lambda: page.get_by_text("for the ends").wait_for())
     page.goto(f"{build}/make/board")
-    page.get_by_role("combobox", name=re.compile("^Light")).select_option(index=30)
+    page.get_by_role("combobox", name=re.compile("^Light")).select_option(value="w86")
     take(page, "loom-board", lambda: page.get_by_text("cut at").wait_for())
     page.goto(f"{build}/hand-over")
     take(page, "hand-over", lambda: page.get_by_text("In the next hour").wait_for())
