@@ -43,6 +43,29 @@ class MakeTest(BrowserTest):
         told.get_by_role("button", name="Not cut any more").click()
         expect(told).to_have_count(0)
 
+    def test_what_was_done_otherwise_is_what_the_build_is(self) -> None:
+        page = self.open("builds/1/make")
+        page.get_by_label("W20 cut").check()
+        page.get_by_role("button", name="W20", exact=True).click()
+        field = page.get_by_label("W20 cut at, m")
+        field.fill("long")
+        field.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("no length of a wire")
+        field.fill("1,2")
+        field.press("Tab")
+        expect(page.get_by_title("Undo: W20 as built: 1.20 m")).to_be_visible()
+        expect(
+            page.get_by_role("row").filter(has=page.get_by_label("W20 cut", exact=True))
+        ).to_contain_text("1.20")
+        expect(page.get_by_label("W20 cut", exact=True)).to_be_checked()
+        page.get_by_label("Colour of W20").fill("Pink")
+        page.get_by_label("Colour of W20").press("Tab")
+        expect(page.get_by_title("Undo: W20 as built: pink")).to_be_visible()
+        expect(
+            page.get_by_role("row").filter(has=page.get_by_label("W20 cut", exact=True))
+        ).to_contain_text("pink")
+        expect(page.get_by_role("list", name="Cut and changed")).to_have_count(0)
+
     def test_a_reel_at_hand_is_used_first(self) -> None:
         page = self.open("builds/1/make/cuts")
         page.get_by_role("button", name="Add the reel").click()

@@ -3,11 +3,15 @@ import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { colourCss } from '@/colours'
-import { fixed } from '@/format'
+import { useEdits } from '@/api/edits'
+import { useBuildId } from '@/api/queries'
+import SteadyField from '@/components/SteadyField.vue'
+import { fixed, typedNumber } from '@/format'
 
 /** The wires in the order in which they are made, ticked off step by step. */
 const props = defineProps<{ make: Schemas['MakeView'] }>()
-const emit = defineEmits<{ tick: [wires: string[], step: string, done: boolean] }>()
+const emit = defineEmits<{ tick: [wires: string[], step: string, done: boolean]; built: [wire: string] }>()
+const { edit } = useEdits(useBuildId())
 
 type Line = Schemas['WireLine']
 const GROUPINGS: Record<string, (line: Line) => string> = {
@@ -29,6 +33,31 @@ const groups = computed(() => {
   return [...found].map(([name, lines]) => ({ name, lines }))
 })
 const isDone = (wire: string, step: string) => props.make.done[wire]?.includes(step) ?? false
+const wrong = ref('')
+
+/** What was done otherwise on the day is what the build is from then on. */
+async function asBuilt(line: Line, says: string, fields: Record<string, number | string>): Promise<void> {
+  wrong.value = ''
+  if (await edit(`${line.label} as built: ${says}`, [{ op: 'change', collection: 'wires', id: line.id, fields }])) emit('built', line.id)
+}
+
+function longer(line: Line, text: string): void {
+  const metres = typedNumber(text)
+  if (metres === null || metres <= 0 || metres > 100) wrong.value = `“${text}” is no length of a wire in m.`
+  else {
+    const between = line.length_m - line.ends_m
+    const exact = (figure: number) => Math.round(figure * 1000) / 1000
+    const fields: Record<string, number> = metres >= between ? { extra_m: exact(metres - between) } : { length_m: exact(metres), extra_m: 0 }
+    void asBuilt(line, `${fixed(metres, 2)} m`, fields)
+  }
+}
+
+function otherColour(line: Line, text: string): void {
+  const colour = text.trim().toLowerCase()
+  if (!colour) wrong.value = 'Say the colour, as green or green/white.'
+  else void asBuilt(line, colour, { colour })
+}
+
 const all = (lines: Line[], step: string) => lines.every((line) => isDone(line.id, step))
 const ids = (lines: Line[]) => lines.map((line) => line.id)
 </script>
@@ -104,6 +133,13 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
                 </template>
                 <dt>Insulation</dt>
                 <dd>{{ line.insulation }}</dd>
+                <dt>As built</dt>
+                <dd class="built no-print">
+                  <label>cut at <SteadyField class="field short" :aria-label="`${line.label} cut at, m`" :value="fixed(line.cut_m, 2)" @put="(text) => longer(line, text)" /> m</label>
+                  <label>in <SteadyField class="field" :aria-label="`Colour of ${line.label}`" :value="line.colour" @put="(text) => otherColour(line, text)" /></label>
+                  <span class="quiet">where it was done otherwise on the day: the build follows</span>
+                  <span v-if="wrong" class="refusal" role="alert">{{ wrong }}</span>
+                </dd>
                 <dt>Labels</dt>
                 <dd>{{ line.labels }}: one at each end{{ line.labels > 2 ? `, ${line.labels - 2} between` : '' }}; stage {{ line.stage }}, {{ line.tape }} tape</dd>
               </dl>
@@ -185,6 +221,17 @@ dt {
 
 dd {
   margin: 0;
+}
+
+.built {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: baseline;
+}
+
+.short {
+  width: 70px;
 }
 
 @media print {

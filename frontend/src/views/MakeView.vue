@@ -52,6 +52,14 @@ async function tick(wires: string[], step: string, done: boolean): Promise<void>
   }
 }
 
+/** A wire that was done otherwise is recorded anew as it now is. */
+async function built(wire: string): Promise<void> {
+  const last = make.value?.done[wire]?.at(-1)
+  if (!last) return
+  await tick([wire], 'cut', false)
+  await tick([wire], last, true)
+}
+
 const print = () => window.print()
 </script>
 
@@ -104,7 +112,7 @@ const print = () => window.print()
         <button class="plain no-print" @click="tick([row.wire], 'cut', false)">Not cut any more</button>
       </li>
     </ul>
-    <MakeWires v-if="list.name === ''" :make="make" @tick="tick" />
+    <MakeWires v-if="list.name === ''" :make="make" @tick="tick" @built="built" />
     <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
     <MakeBoard v-else-if="list.name === 'board'" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
