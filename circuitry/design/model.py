@@ -105,6 +105,7 @@ class Policy:
     it, ``parked_days`` how long a parked battery is to last. Wires are cut to multiples of
     ``cut_to_m`` and labelled at both ends and every ``label_every_m``; ``spare_share`` is bought
     beside what is needed of small parts, and ``drawer`` is what is there already, by item.
+    ``laying`` is side by side or twisted: how wires lie in a bundle.
     """
 
     drop_school: str = "by kind of load"
@@ -128,6 +129,7 @@ class Policy:
     label_every_m: float = 1.0
     spare_share: float = 0.1
     drawer: Mapping[str, float] = field(default_factory=dict)
+    laying: str = "side by side"
 
 
 SENSOR_PINS = ("ground, signal, supply", "supply, signal, ground", "supply, ground, signal")

@@ -108,6 +108,7 @@ def _felt_policy(policy: Policy) -> Policy:
         label_every_m=usual.label_every_m,
         spare_share=usual.spare_share,
         drawer=usual.drawer,
+        laying=usual.laying,
     )
 
 

@@ -14,6 +14,7 @@ import networkx as nx
 
 from circuitry.design.model import Build, Run
 from circuitry.layout.bundles import Bundle, bundles
+from circuitry.workshop.twist import TWISTED, Layer, twists
 
 MM = 1000.0
 ANGLES = (0, 45, -45, 90, -90, 30, -30, 60, -60, 120, -120, 75, -75, 15, -15, 105, -105, 135, -135)
@@ -52,7 +53,8 @@ class Breakout:
 @dataclass(frozen=True)
 class BoardLeg:
     """A run on the board, in mm: where it lies, its length, its bundle, what covers it, where it is
-    clipped, from its first end; what it passes through. ``parted`` legs are free at their end."""
+    clipped, from its first end; what it passes through. ``parted`` legs are free at their end;
+    ``layers`` are those of a twisted bundle, from inside out."""
 
     run: str
     name: str
@@ -67,6 +69,7 @@ class BoardLeg:
     clips_mm: tuple[float, ...]
     hole: str
     parted: bool
+    layers: tuple[Layer, ...]
 
 
 @dataclass(frozen=True)
@@ -129,6 +132,7 @@ class _Laid:
 
     def __init__(self, build: Build, found: Mapping[str, Bundle]) -> None:
         self.build, self.found = build, found
+        self.twisted = twists(build) if build.policy.laying == TWISTED else {}
         self.at: dict[str, Point] = {}
         self.legs: list[tuple[Run, Point, Point, bool]] = []
         self.lowest = 0.0
@@ -252,6 +256,7 @@ class _Laid:
             tuple(run.fixings_mm * (number + 0.5) for number in range(count)),
             hole,
             free,
+            self.twisted.get(run.id, ()),
         )
 
 

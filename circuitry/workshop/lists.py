@@ -15,13 +15,25 @@ def _metres(figure: float) -> str:
 def _wires(made: Workshop) -> Table:
     headings = [
         *("Label", "Circuit", "Stage", "Size", "Colour", "Insulation", "Cut m", "Length m"),
-        *("Runs m", "Ends m", "From", "Ends in", "Strip mm", "To", "Ends in", "Strip mm", "Way"),
+        *(
+            "Runs m",
+            "Ends m",
+            "Twist m",
+            "From",
+            "Ends in",
+            "Strip mm",
+            "To",
+            "Ends in",
+            "Strip mm",
+            "Way",
+        ),
     ]
     rows = [
         [
             *(line.label, line.circuit_name, str(line.stage), line.size, line.colour),
             *(line.insulation, _metres(line.cut_m), _metres(line.length_m)),
-            *(_metres(line.length_m - line.ends_m), _metres(line.ends_m)),
+            *(_metres(line.length_m - line.ends_m - line.twist_m), _metres(line.ends_m)),
+            _metres(line.twist_m),
             *(line.start.says, line.start.ends_in, f"{line.start.strip_mm:g}"),
             *(line.end.says, line.end.ends_in, f"{line.end.strip_mm:g}"),
             "; ".join(f"{leg.says} {leg.length_m:.2f}" for leg in line.legs),

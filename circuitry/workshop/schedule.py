@@ -10,6 +10,7 @@ from circuitry.design.model import Build, Terminal, Wire
 from circuitry.design.routes import extra_m, insulation_of, length_m, way_of
 from circuitry.devices.terminals import is_screwed, terminal_range
 from circuitry.proving.words import end_said
+from circuitry.workshop.twist import twist_m
 
 SMALL_M = 1e-9
 LOOSE_STRIP_MM = 8.0
@@ -52,7 +53,8 @@ class WireLine:
     """A wire as it is made; lengths in m.
 
     ``length_m`` is made up of its legs (or ``given_m`` where it has a length of its own) and
-    ``ends_m`` for the two ends; ``cut_m`` is that rounded up. ``labels`` is how many it takes.
+    ``ends_m`` for the two ends, and ``twist_m`` where bundles are twisted; ``cut_m`` is that
+    rounded up. ``labels`` is how many it takes.
     """
 
     id: str
@@ -71,6 +73,7 @@ class WireLine:
     legs: tuple[Leg, ...]
     given_m: float | None
     ends_m: float
+    twist_m: float
     length_m: float
     cut_m: float
     labels: int
@@ -78,15 +81,16 @@ class WireLine:
 
 def schedule(build: Build) -> tuple[WireLine, ...]:
     """The wires of a sized build in the order in which they are made: by stage, by circuit."""
-    lines = [_line(build, wire) for wire in build.wires.values()]
+    longer = twist_m(build)
+    lines = [_line(build, wire, longer.get(wire.id, 0.0)) for wire in build.wires.values()]
     order = {circuit: number for number, circuit in enumerate(build.circuits)}
     return tuple(sorted(lines, key=lambda row: (row.stage, order.get(row.circuit or "", -1))))
 
 
-def _line(build: Build, wire: Wire) -> WireLine:
+def _line(build: Build, wire: Wire, twisted_m: float) -> WireLine:
     circuit = build.circuits.get(wire.circuit or "")
     stage = circuit.stage if circuit else 1
-    metres = length_m(build, wire)
+    metres = length_m(build, wire) + twisted_m
     return WireLine(
         wire.id,
         wire.label,
@@ -104,6 +108,7 @@ def _line(build: Build, wire: Wire) -> WireLine:
         tuple(_legs(build, wire)),
         wire.length_m,
         extra_m(build, wire),
+        twisted_m,
         metres,
         rounded_up(metres, build.policy.cut_to_m),
         2 + math.floor(max(metres - SMALL_M, 0.0) / build.policy.label_every_m),

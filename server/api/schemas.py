@@ -121,6 +121,7 @@ class PolicyView(Schema):
     label_every_m: float
     spare_share: float
     drawer: dict[str, float]
+    laying: str
 
 
 class BodyView(Schema):

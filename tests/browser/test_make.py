@@ -93,6 +93,12 @@ class MakeTest(BrowserTest):
         expect(chosen).to_contain_text("Light switch")
         chosen.get_by_role("button", name=re.compile(r"^W\d+$")).first.click()
         expect(page.locator(".leg.lit")).not_to_have_count(0)
+        page.get_by_role("combobox", name=re.compile("^Wires lie")).select_option("twisted")
+        expect(page.get_by_title("Undo: Wires twisted")).to_be_visible()
+        drawn.get_by_role("button", name=re.compile("^Panel shelf to Dash")).press("Enter")
+        layers = chosen.get_by_role("list", name="Layers from inside out")
+        expect(layers).to_contain_text("core, straight")
+        expect(layers).to_contain_text("turned right, a turn every")
         with page.expect_download() as download:
             page.get_by_role("link", name="full size on A3").click()
         self.assertEqual(download.value.suggested_filename, "saltmarsh-roadster-board-A3.pdf")

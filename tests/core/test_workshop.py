@@ -5,7 +5,7 @@ import math
 from collections import Counter
 from dataclasses import replace
 from functools import cache
-from itertools import combinations_with_replacement, product
+from itertools import combinations_with_replacement, pairwise, product
 from unittest import TestCase
 from xml.etree import ElementTree
 
@@ -20,7 +20,7 @@ from circuitry.design.routes import length_m
 from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
-from circuitry.layout.bundles import bundles
+from circuitry.layout.bundles import bundles, conductor_of
 from circuitry.printing import board_pages
 from circuitry.workshop import STEPS, Done, Workshop, workshop
 from circuitry.workshop.board import board
@@ -28,6 +28,7 @@ from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_reels
 from circuitry.workshop.lists import LISTS
 from circuitry.workshop.schedule import WireLine, rounded_up
+from circuitry.workshop.twist import layers, twists
 from tests.core.benches import COUPE, ROADSTER, VAN, demo
 from tests.core.cars import roadster
 
@@ -327,3 +328,45 @@ class BoardTest(TestCase):
             for page in found.pages:
                 self.assertIn("100 mm: if not, print at 100 %", page.extract_text())
         self.assertRaises(UnusableInput, board_pages, drawn, "Roadster", "A7")
+
+
+class TwistTest(TestCase):
+    def test_of_like_wires_six_lie_around_one_then_twelve_then_eighteen(self) -> None:
+        """The counts of a concentric strand; over them three, five and seven times one wire."""
+        names = [str(n) for n in range(37)]
+        found = layers(names, dict.fromkeys(names, 2.0), {n: f"W{n}" for n in names})
+        self.assertEqual([len(layer.wires) for layer in found], [1, 6, 12, 18])
+        self.assertEqual([layer.over_mm for layer in found], [2.0, 6.0, 10.0, 14.0])
+        self.assertEqual([layer.turns for layer in found], ["straight", "right", "left", "right"])
+        self.assertTrue(all(layer.fillers == 0 for layer in found))
+
+    def test_a_wire_on_a_layer_is_longer_by_the_helix(self) -> None:
+        """Pitch diameter 4 mm, a turn in 48 mm: √(48² + (4π)²) / 48 = 1.0337."""
+        names = ["a", "b", "c"]
+        core, ring = layers(names, dict.fromkeys(names, 2.0), {n: n for n in names})
+        self.assertEqual((core.longer, ring.lay_mm, ring.fillers), (0.0, 48.0, 4))
+        self.assertAlmostEqual(ring.longer, math.hypot(48, 4 * math.pi) / 48 - 1)
+
+    def test_every_wire_is_in_one_layer_and_no_layer_is_overfull(self) -> None:
+        for name in DEMOS:
+            build = demo(name).build
+            thick = {w.id: conductor_of(w).outside_diameter_mm for w in build.wires.values()}
+            for run, found in twists(build).items():
+                inside = [wire for layer in found for wire in layer.wires]
+                self.assertEqual(sorted(inside), sorted(bundles(build)[run].wires))
+                for before, layer in pairwise(found):
+                    pitch = before.over_mm + max(thick[wire] for wire in layer.wires)
+                    turn = sum(2 * math.asin(min(thick[w] / pitch, 1)) for w in layer.wires)
+                    self.assertLessEqual(turn, 2 * math.pi + 1e-6, run)
+
+    def test_a_builder_who_twists_cuts_longer(self) -> None:
+        build = demo(ROADSTER).build
+        twisted = replace(build, policy=replace(build.policy, laying="twisted"))
+        before, after = made(ROADSTER), workshop(twisted)
+        for row, longer in zip(before.wires, after.wires, strict=True):
+            runs_m = sum(leg.length_m for leg in row.legs)
+            self.assertAlmostEqual(longer.length_m - row.length_m, longer.twist_m)
+            self.assertTrue(0 <= longer.twist_m <= 0.034 * runs_m + 1e-9, row.label)
+        self.assertGreater(sum(row.twist_m for row in after.wires), 1.0)
+        self.assertTrue(all(leg.layers for leg in board(twisted).legs))
+        self.assertFalse(any(leg.layers for leg in board(build).legs))

@@ -2675,6 +2675,8 @@ export interface components {
             drawer: {
                 [key: string]: number;
             };
+            /** Laying */
+            laying: string;
         };
         /**
          * PositionView
@@ -6161,7 +6163,8 @@ export interface components {
          * @description A wire as it is made; lengths in m.
          *
          *     ``length_m`` is made up of its legs (or ``given_m`` where it has a length of its own) and
-         *     ``ends_m`` for the two ends; ``cut_m`` is that rounded up. ``labels`` is how many it takes.
+         *     ``ends_m`` for the two ends, and ``twist_m`` where bundles are twisted; ``cut_m`` is that
+         *     rounded up. ``labels`` is how many it takes.
          */
         WireLine: {
             /** Id */
@@ -6194,6 +6197,8 @@ export interface components {
             given_m: number | null;
             /** Ends M */
             ends_m: number;
+            /** Twist M */
+            twist_m: number;
             /** Length M */
             length_m: number;
             /** Cut M */
@@ -6281,7 +6286,8 @@ export interface components {
         /**
          * BoardLeg
          * @description A run on the board, in mm: where it lies, its length, its bundle, what covers it, where it is
-         *     clipped, from its first end; what it passes through. ``parted`` legs are free at their end.
+         *     clipped, from its first end; what it passes through. ``parted`` legs are free at their end;
+         *     ``layers`` are those of a twisted bundle, from inside out.
          */
         BoardLeg: {
             /** Run */
@@ -6310,6 +6316,8 @@ export interface components {
             hole: string;
             /** Parted */
             parted: boolean;
+            /** Layers */
+            layers: components["schemas"]["Layer"][];
         };
         /**
          * Breakout
@@ -6324,6 +6332,27 @@ export interface components {
             labels: string[];
             /** Wires */
             wires: string[];
+        };
+        /**
+         * Layer
+         * @description A layer from inside out, the core first: its wires by label, strings that fill it up, which
+         *     way it turns, its lay and the diameter over it in mm, and by what its wires are longer.
+         */
+        Layer: {
+            /** Wires */
+            wires: string[];
+            /** Labels */
+            labels: string[];
+            /** Fillers */
+            fillers: number;
+            /** Turns */
+            turns: string;
+            /** Lay Mm */
+            lay_mm: number;
+            /** Over Mm */
+            over_mm: number;
+            /** Longer */
+            longer: number;
         };
         /**
          * Spot

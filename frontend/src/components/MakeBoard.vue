@@ -1,14 +1,18 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Schemas } from '@/api/client'
+import type { BuildView, Schemas } from '@/api/client'
+import { useEdits } from '@/api/edits'
 import { useBoard, useBuildId } from '@/api/queries'
 import { fixed } from '@/format'
 
 /** The loom laid flat from its measured runs; a wire that is chosen lights its way. */
-const props = defineProps<{ make: Schemas['MakeView'] }>()
+const props = defineProps<{ build: BuildView; make: Schemas['MakeView'] }>()
 const id = useBuildId()
 const { data: board, error } = useBoard(id)
+const { edit } = useEdits(id)
+const lay = (laying: string) =>
+  edit(`Wires ${laying}`, [{ op: 'change', collection: 'build', id: 'build', fields: { policy: { laying } } }])
 
 type Spot = Schemas['Spot']
 type Leg = Schemas['BoardLeg']
@@ -143,6 +147,13 @@ const said = (row: Leg) =>
           <option v-for="step in [1, 1.5, 2, 3, 4]" :key="step" :value="step">{{ step * 100 }} %</option>
         </select>
       </label>
+      <label>
+        Wires lie
+        <select class="field" :value="build.policy.laying" @change="lay(($event.target as HTMLSelectElement).value)">
+          <option>side by side</option>
+          <option>twisted</option>
+        </select>
+      </label>
       <span class="quiet">{{ fixed(board.width_mm / 1000, 1) }} × {{ fixed(board.height_mm / 1000, 1) }} m; strokes across are clips. Press a place or a run.</span>
     </p>
     <ul v-if="board.parted.length" class="parted">
@@ -215,7 +226,13 @@ const said = (row: Leg) =>
             {{ fixed(chosenLeg.length_mm / 1000, 2) }} m, {{ fixed(chosenLeg.diameter_mm, 0) }} mm over {{ chosenLeg.wires.length }} wires;
             {{ chosenLeg.cover === 'none' ? 'no cover' : chosenLeg.cover }}; {{ chosenLeg.clips_mm.length }} clips{{ chosenLeg.hole ? `; ${chosenLeg.hole}` : '' }}.
           </p>
-          <p>
+          <ol v-if="chosenLeg.layers.length" aria-label="Layers from inside out">
+            <li v-for="(layer, n) in chosenLeg.layers" :key="n">
+              {{ n === 0 ? 'core, straight' : `turned ${layer.turns}, a turn every ${fixed(layer.lay_mm, 0)} mm` }}, {{ fixed(layer.over_mm, 1) }} mm over it:
+              {{ layer.labels.join(', ') }}{{ layer.fillers ? ` and ${layer.fillers} ${layer.fillers === 1 ? 'filler' : 'fillers'}` : '' }}
+            </li>
+          </ol>
+          <p v-else>
             <button v-for="one in chosenLeg.wires" :key="one" class="plain" @click="wire = one">{{ labels.get(one) ?? one }}</button>
           </p>
         </template>

@@ -123,7 +123,7 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
                   <template v-if="line.given_m !== null">{{ fixed(line.given_m, 2) }} m as given</template>
                   <template v-for="(leg, n) in line.legs" :key="leg.run">{{ n ? ' + ' : '' }}{{ leg.says }} {{ fixed(leg.length_m, 2) }}</template>
                   <template v-if="line.given_m === null && !line.legs.length">within one place</template>
-                  + {{ fixed(line.ends_m, 2) }} for the ends = {{ fixed(line.length_m, 2) }} m, cut at {{ fixed(line.cut_m, 2) }} m
+                  + {{ fixed(line.ends_m, 2) }} for the ends{{ line.twist_m ? ` + ${fixed(line.twist_m, 2)} for the twist` : '' }} = {{ fixed(line.length_m, 2) }} m, cut at {{ fixed(line.cut_m, 2) }} m
                 </dd>
                 <template v-for="(end, which) in { From: line.start, To: line.end }" :key="which">
                   <dt>{{ which }}</dt>

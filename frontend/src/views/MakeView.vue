@@ -114,7 +114,7 @@ const print = () => window.print()
     </ul>
     <MakeWires v-if="list.name === ''" :make="make" @tick="tick" @built="built" />
     <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
-    <MakeBoard v-else-if="list.name === 'board'" :make="make" />
+    <MakeBoard v-else-if="list.name === 'board'" :build="build" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
     <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
     <div v-else class="sheet scrolls">
