@@ -29,7 +29,7 @@ THREADS = 8
 KEPT_S = 7 * 24 * 3600
 """How long a phone that is asleep keeps its cookie; the door's token ends with the door."""
 READS = ("GET", "HEAD")
-MAY_CHANGE = re.compile(r"^/api/builds/\d+/(proofs|today|photos|diagnosis|faults)$")
+MAY_CHANGE = re.compile(r"^/api/builds/\d+/(proofs|today|photos|diagnosis|faults|journal|made)$")
 SCAN, SCAN_AGAIN = "scan-again", "Scan the code on the laptop again: this one is no longer good."
 PAGE = (
     "<!doctype html><html lang=en><meta charset=utf-8>"

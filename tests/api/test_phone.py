@@ -61,7 +61,10 @@ class PhoneTest(ApiTest):
             ("post", f"{self.url}/edits", 403),
             ("delete", self.url, 403),
             ("put", "/api/phone", 403),
+            ("post", f"{self.url}/history/0/back", 403),
             ("post", f"{self.url}/proofs", 422),
+            ("post", f"{self.url}/journal", 422),
+            ("post", f"{self.url}/made", 422),
             ("put", f"{self.url}/today", 200),
         ):
             asked = getattr(self.client, method)
