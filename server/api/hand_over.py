@@ -10,17 +10,23 @@ from django.utils import timezone
 from django.utils.text import slugify
 from ninja import Router
 
+from circuitry.drawing import as_svg, schematic
 from circuitry.edits import differences
 from circuitry.edits.what_if import what_changes
 from circuitry.errors import UnusableInput
+from circuitry.formats.tables import write_csv
 from circuitry.plain import plain
 from circuitry.printing import Extras, Told, book
+from circuitry.progress import report
 from circuitry.sizing import Sizing
-from circuitry.workshop import STEPS
+from circuitry.workshop import STEPS, workshop
+from circuitry.workshop.board import board
+from circuitry.workshop.board_svg import board_svg
+from circuitry.workshop.lists import LISTS
 from circuitry.workshop.schedule import schedule
 from server.api import schemas
 from server.api.answers import edit_answer, json_answer
-from server.builds import history, models
+from server.builds import archive, history, models
 from server.builds.results import budget_at, sized, sizing_at, steps_at
 
 router = Router(tags=["hand over"])
@@ -129,6 +135,38 @@ def print_book(
     file = slugify(f"{row.name} {circuit or 'book'}")
     response["Content-Disposition"] = f'attachment; filename="{file}.pdf"'
     return response
+
+
+@router.get("/builds/{build_id}/everything", response={200: bytes, **REFUSALS})
+def export_everything(
+    request: HttpRequest,
+    build_id: int,
+    paper: Literal["A4", "letter"] = "A4",
+    builder: str = "",
+) -> HttpResponse:
+    """The archive of a build with its tables as CSV, its drawings as SVG and its book as PDF; it is
+    read back like any archive."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    response = HttpResponse(
+        archive.pack(row, dict(_beside(row, builder, paper))), content_type="application/zip"
+    )
+    file = slugify(f"{row.name} everything {row.revision}")
+    response["Content-Disposition"] = f'attachment; filename="{file}.zip"'
+    return response
+
+
+def _beside(row: models.Build, builder: str, paper: str) -> Iterator[tuple[str, bytes]]:
+    sizing = sizing_at(row)
+    build = sizing.build
+    made = workshop(build)
+    for name, told in LISTS.items():
+        yield f"tables/{name}.csv", write_csv(*told(made))
+    for number, circuit in enumerate(build.circuits.values()):
+        report("Drawing circuits", number / len(build.circuits))
+        drawn = as_svg(schematic(build, circuit.id), circuit.name)
+        yield f"drawings/{circuit.id}.svg", drawn.encode()
+    yield "drawings/loom-board.svg", board_svg(board(build), build.name).encode()
+    yield "book.pdf", book(sizing, budget_at(row), _extras(row, builder), paper)
 
 
 def _extras(row: models.Build, builder: str) -> Extras:

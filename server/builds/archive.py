@@ -7,8 +7,10 @@ at all, and nothing in it is believed before it has been looked at.
 import io
 import json
 import zipfile
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 from datetime import datetime
+from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 from django.db import transaction
@@ -155,8 +157,9 @@ class ArchivedPhoto(_Row):
     at: AwareDatetime
 
 
-def pack(row: models.Build) -> bytes:
-    """Everything of a stored build as one file."""
+def pack(row: models.Build, beside: Mapping[str, bytes] = MappingProxyType({})) -> bytes:
+    """Everything of a stored build as one file; what is put ``beside`` it, by name, is for people
+    and other programs, and is not read back."""
     out = io.BytesIO()
     photos = list(row.photos.all())
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
@@ -178,6 +181,8 @@ def pack(row: models.Build) -> bytes:
         packed.writestr(PHOTOS, _json([_photo(photo) for photo in photos]))
         for photo in photos:
             packed.writestr(_photo_file(photo), bytes(photo.image), zipfile.ZIP_STORED)
+        for name, data in beside.items():
+            packed.writestr(name, data)
     return out.getvalue()
 
 

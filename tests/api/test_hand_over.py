@@ -1,12 +1,14 @@
 """The journal, revisions compared and gone back to, the book; all of it in the archive."""
 
 import io
+import zipfile
 from datetime import timedelta
 
 from django.utils import timezone
 from pypdf import PdfReader
 
 from circuitry.document.reading import to_document
+from circuitry.workshop.lists import LISTS
 from server.builds import archive, models
 from server.builds.results import build_at
 from tests.api.base import ApiTest
@@ -91,6 +93,17 @@ class HandOverTest(ApiTest):
         one = PdfReader(io.BytesIO(self.client.get(f"{self.url}/book?circuit={circuit}").content))
         self.assertLess(len(one.pages), len(whole.pages))
         self.assertEqual(self.get("/book?circuit=songs", 422)["code"], "unknown-circuit")
+
+    def test_everything_is_one_archive_that_is_read_back(self) -> None:
+        self.rename("Hooter")
+        data = self.client.get(f"{self.url}/everything?builder=Nobody").content
+        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
+        build = build_at(self.row())
+        wanted = {f"drawings/{circuit}.svg" for circuit in build.circuits}
+        wanted |= {f"tables/{name}.csv" for name in LISTS}
+        self.assertLessEqual({*wanted, "drawings/loom-board.svg", "book.pdf"}, set(names))
+        again = archive.unpack(data, "car.zip")
+        self.assertEqual(to_document(build_at(again)), to_document(build))
 
     def test_journal_and_names_are_in_the_archive(self) -> None:
         self.rename("Hooter")

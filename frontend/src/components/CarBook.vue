@@ -19,21 +19,29 @@ const made = ref('')
 
 watch(builder, (name) => localStorage.setItem(KEPT, name))
 
-async function make(): Promise<void> {
+const path = { build_id: id.value }
+const book = () =>
+  client.GET('/api/builds/{build_id}/book', {
+    params: { path, query: { paper: paper.value, circuit: circuit.value || undefined, builder: builder.value } },
+    parseAs: 'blob',
+  })
+const everything = () =>
+  client.GET('/api/builds/{build_id}/everything', { params: { path, query: { paper: paper.value, builder: builder.value } }, parseAs: 'blob' })
+
+function make(): Promise<void> {
+  const of = props.build.circuits.find((row) => row.id === circuit.value)?.name ?? 'book'
+  return keep(book, `${props.build.name}, ${of}.pdf`)
+}
+
+async function keep(ask: typeof book | typeof everything, file: string): Promise<void> {
   making.value = true
   refused.value = made.value = ''
   try {
-    const data = await answered(
-      client.GET('/api/builds/{build_id}/book', {
-        params: { path: { build_id: id.value }, query: { paper: paper.value, circuit: circuit.value || undefined, builder: builder.value } },
-        parseAs: 'blob',
-      }),
-    )
+    const data = await answered(ask())
     const address = URL.createObjectURL(data as unknown as Blob)
     const link = document.createElement('a')
-    const of = props.build.circuits.find((row) => row.id === circuit.value)?.name ?? 'book'
     link.href = address
-    link.download = `${props.build.name}, ${of}.pdf`
+    link.download = file
     link.click()
     window.setTimeout(() => URL.revokeObjectURL(address), 60_000)
     made.value = `${link.download} is with your downloads.`
@@ -68,6 +76,7 @@ async function make(): Promise<void> {
         </select>
       </label>
       <AButton html-type="submit" type="primary" :loading="making">Make the PDF</AButton>
+      <AButton :disabled="making" @click="keep(everything, `${build.name}, everything.zip`)">Everything in one archive</AButton>
       <p v-if="refused" class="refusal" role="alert">{{ refused }}</p>
       <p v-if="made" role="status">{{ made }}</p>
     </form>
@@ -84,7 +93,7 @@ async function make(): Promise<void> {
         <li>What is to be looked at, and what is lived with and why.</li>
         <li>The record of proof with its readings, photos, the history of changes.</li>
       </ul>
-      <p class="quiet">It reads in black and white. Everything else, to be read back by a program, is in the archive under Builds.</p>
+      <p class="quiet">The book reads in black and white. The archive of everything holds it too, with every list as CSV, every drawing as SVG and the photos; it is opened again under Builds.</p>
     </section>
   </div>
 </template>
@@ -105,6 +114,10 @@ label {
   display: block;
   margin-bottom: 8px;
   color: var(--quiet);
+}
+
+button {
+  margin: 0 8px 6px 0;
 }
 
 label .field {
