@@ -240,13 +240,14 @@ class KeyboardTest(BrowserTest):
         page.go_back()
         expect(page.get_by_role("heading", level=1)).to_contain_text("end to end")
 
-    def test_what_is_not_there_yet_says_so(self) -> None:
+    def test_every_line_of_the_route_card_leads_to_its_view(self) -> None:
         page = self.open("builds/1/stock")
-        for title in (
-            "Budget",
-            "Make",
-            "Hand over",
-        ):
-            page.get_by_role("link", name=re.compile(f"^{title}")).click()
-            expect(page.get_by_text("This operation is not there yet.")).to_be_visible()
-            expect(page.get_by_role("heading", name=title)).to_be_visible()
+        card = page.get_by_role("navigation", name="Route card")
+        expect(card.get_by_role("link")).to_have_count(10)
+        for number in range(10):
+            line = card.get_by_role("link").nth(number)
+            line.click()
+            expect(line).to_have_attribute("aria-current", "page")
+            expect(page.get_by_role("main").first).not_to_be_empty()
+            expect(card).not_to_contain_text("not there yet")
+        expect(page.get_by_role("heading", name="Hand over")).to_be_visible()
