@@ -12,6 +12,11 @@ from circuitry.sizing.result import Sizing
 Thing = Circuit | Wire | Run | Part | Place
 
 TOLD = ("source", "duty", "lamp")
+UNFELT = (
+    *("colours", "palette", "charge_margin", "parked_days", "cut_to_m", "label_every_m"),
+    *("spare_share", "drawer", "laying"),
+)
+"""What of the policy no current feels."""
 
 
 def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
@@ -98,18 +103,7 @@ def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
 
 def _felt_policy(policy: Policy) -> Policy:
     usual = Policy()
-    return replace(
-        policy,
-        colours=usual.colours,
-        palette=usual.palette,
-        charge_margin=usual.charge_margin,
-        parked_days=usual.parked_days,
-        cut_to_m=usual.cut_to_m,
-        label_every_m=usual.label_every_m,
-        spare_share=usual.spare_share,
-        drawer=usual.drawer,
-        laying=usual.laying,
-    )
+    return replace(policy, **{name: getattr(usual, name) for name in UNFELT})
 
 
 def _felt(thing: Thing, but_for_names: bool) -> Thing:

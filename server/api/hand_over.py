@@ -23,6 +23,7 @@ from circuitry.workshop import STEPS, workshop
 from circuitry.workshop.board import board
 from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.lists import LISTS
+from circuitry.workshop.next_hour import next_hour
 from circuitry.workshop.schedule import schedule
 from server.api import schemas
 from server.api.answers import edit_answer, json_answer
@@ -34,8 +35,6 @@ REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 ANSWERS = {200: schemas.EditAnswer, 409: schemas.Conflict, **REFUSALS}
 NIGHT = timedelta(hours=4)
 """What is done after midnight belongs to the evening before."""
-MINUTES_A_WIRE, AN_HOUR = 4, 60
-"""To cut a wire, end and label it; typical."""
 MOST_NAMED = 6
 
 
@@ -48,7 +47,7 @@ def read_journal(request: HttpRequest, build_id: int) -> Any:
         {
             "evenings": _evenings(row),
             "waits": list(_waits(row, sizing)),
-            "next": _next(row, sizing),
+            "next": plain(next_hour(sizing.build, _cut(row))),
             "minutes": _minutes(row),
         }
     )
@@ -238,6 +237,10 @@ def _evenings(row: models.Build) -> list[dict[str, Any]]:
     ]
 
 
+def _cut(row: models.Build) -> set[str]:
+    return set(row.made.filter(step=STEPS[0]).values_list("wire", flat=True))
+
+
 def _minutes(row: models.Build) -> dict[str, int]:
     found: dict[str, int] = {}
     for line in row.journal.filter(minutes__gt=0):
@@ -258,7 +261,7 @@ def _waits(row: models.Build, sizing: Sizing) -> Iterator[dict[str, str]]:
     if guessed:
         yield {"view": "lay-out", "says": f"{guessed} runs to measure"}
     lines = schedule(sizing.build)
-    cut = set(row.made.filter(step=STEPS[0]).values_list("wire", flat=True))
+    cut = _cut(row)
     if left := sum(line.id not in cut for line in lines):
         yield {"view": "make", "says": f"{left} of {len(lines)} wires to cut"}
     steps = steps_at(row)
@@ -266,36 +269,3 @@ def _waits(row: models.Build, sizing: Sizing) -> Iterator[dict[str, str]]:
     if steps is None or passed < steps:
         of = "" if steps is None else f" of {steps}"
         yield {"view": "power-up", "says": f"{passed}{of} steps proved"}
-
-
-def _next(row: models.Build, sizing: Sizing) -> dict[str, Any] | None:
-    """What can be done in an hour: whole circuits whose wires are not cut yet, in the order of the
-    work, those first for which there is wire at hand."""
-    cut = set(row.made.filter(step=STEPS[0]).values_list("wire", flat=True))
-    waiting: dict[str, list[Any]] = {}
-    for line in schedule(sizing.build):
-        if line.id not in cut:
-            waiting.setdefault(line.circuit_name or "no circuit", []).append(line)
-    at_hand = {(reel.size, reel.colour) for reel in sizing.build.reels.values()}
-
-    def ready(lines: list[Any]) -> bool:
-        return all((line.size, line.colour) in at_hand for line in lines)
-
-    order = sorted(waiting, key=lambda name: not ready(waiting[name]))
-    chosen: list[str] = []
-    wires = 0
-    for name in order:
-        if chosen and (wires + len(waiting[name])) * MINUTES_A_WIRE > AN_HOUR:
-            break
-        if chosen and ready(waiting[chosen[0]]) and not ready(waiting[name]):
-            break
-        chosen.append(name)
-        wires += len(waiting[name])
-    if not chosen:
-        return None
-    return {
-        "circuits": chosen,
-        "wires": wires,
-        "minutes": wires * MINUTES_A_WIRE,
-        "at_hand": ready(waiting[chosen[0]]),
-    }

@@ -12,6 +12,7 @@ from circuitry.edits.what_if import WhatChanges
 from circuitry.recipes.regroup import Guard
 from circuitry.stock.proposal import Alive, Bill, Dark, DraftStep
 from circuitry.workshop import Workshop
+from circuitry.workshop.next_hour import NextHour
 
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
@@ -445,21 +446,12 @@ class WaitView(Schema):
     says: str
 
 
-class NextView(Schema):
-    """Circuits whose wires can be made in about an hour; whether the wire for them is at hand."""
-
-    circuits: list[str]
-    wires: int
-    minutes: int
-    at_hand: bool
-
-
 class JournalView(Schema):
     """The journal, what waits and what comes next; minutes that were written down by stage."""
 
     evenings: list[EveningView]
     waits: list[WaitView]
-    next: NextView | None
+    next: NextHour | None
     minutes: dict[str, int]
 
 

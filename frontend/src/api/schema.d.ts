@@ -6435,17 +6435,17 @@ export interface components {
             evenings: components["schemas"]["EveningView"][];
             /** Waits */
             waits: components["schemas"]["WaitView"][];
-            next: components["schemas"]["NextView"] | null;
+            next: components["schemas"]["NextHour"] | null;
             /** Minutes */
             minutes: {
                 [key: string]: number;
             };
         };
         /**
-         * NextView
+         * NextHour
          * @description Circuits whose wires can be made in about an hour; whether the wire for them is at hand.
          */
-        NextView: {
+        NextHour: {
             /** Circuits */
             circuits: string[];
             /** Wires */

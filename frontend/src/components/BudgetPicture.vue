@@ -180,6 +180,12 @@ rect.shed {
   pointer-events: none;
 }
 
+@media (max-width: 900px) {
+  text {
+    font-size: 16px;
+  }
+}
+
 figcaption {
   display: flex;
   flex-wrap: wrap;

@@ -329,6 +329,10 @@ text {
 }
 
 @media (max-width: 900px) {
+  svg {
+    min-width: 1000px;
+  }
+
   .columns {
     grid-template-columns: minmax(0, 1fr);
     overflow: auto;

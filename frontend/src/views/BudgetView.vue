@@ -241,7 +241,19 @@ tbody th {
 }
 
 .says {
-  min-width: 250px;
+  min-width: 180px;
+}
+
+@media (max-width: 900px) {
+  .answers {
+    grid-template-columns: 1fr 1fr;
+  }
+
+  .scenarios td,
+  .scenarios th {
+    padding: 3px 4px;
+    white-space: normal;
+  }
 }
 
 tr.here td,
