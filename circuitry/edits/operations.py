@@ -27,6 +27,7 @@ from circuitry.document.reading import (
 from circuitry.edits.changes import BUILD
 from circuitry.errors import UnusableInput
 from circuitry.finding import Mend
+from circuitry.layout.as_built import cut_at
 from circuitry.layout.pinning import pinned_way
 from circuitry.layout.typed import set_run
 from circuitry.progress import told
@@ -348,6 +349,19 @@ class PinWay(_Operation):
         return with_collection(build, "wires", wires)
 
 
+class CutAt(_Operation):
+    """A wire as it was cut on the day: what is more than its runs is in its ends."""
+
+    op: Literal["cut_at"]
+    wire: Id
+    metres: Annotated[float, Field(gt=0, le=100)]
+
+    def apply(self, build: Build) -> Build:
+        wire = _find(build, "wires", self.wire)
+        wires = {**build.wires, wire.id: cut_at(build, wire, self.metres)}
+        return with_collection(build, "wires", wires)
+
+
 class MovePart(_Operation):
     """Move a battery or panel with the fuses that go along, a battery with its isolators and its
     ground cable; anything else by itself."""
@@ -663,6 +677,7 @@ Operation = Annotated[
     | UnwireLoad
     | RemoveRow
     | PinWay
+    | CutAt
     | MovePart
     | SetRun
     | SetHarness

@@ -14,7 +14,7 @@ import networkx as nx
 
 from circuitry.design.model import Build, Run
 from circuitry.layout.bundles import Bundle, bundles
-from circuitry.workshop.twist import TWISTED, Layer, twists
+from circuitry.layout.twist import TWISTED, Layer, twists
 
 MM = 1000.0
 ANGLES = (0, 45, -45, 90, -90, 30, -30, 60, -60, 120, -120, 75, -75, 15, -15, 105, -105, 135, -135)

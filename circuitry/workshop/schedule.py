@@ -9,8 +9,8 @@ from circuitry.design.colours import STAGE_COLOURS, letters_of
 from circuitry.design.model import Build, Terminal, Wire
 from circuitry.design.routes import extra_m, insulation_of, length_m, way_of
 from circuitry.devices.terminals import is_screwed, terminal_range
+from circuitry.layout.twist import twist_m
 from circuitry.proving.words import end_said
-from circuitry.workshop.twist import twist_m
 
 SMALL_M = 1e-9
 LOOSE_STRIP_MM = 8.0

@@ -4,6 +4,7 @@ import '@fontsource/source-sans-3/400.css'
 import '@fontsource/source-sans-3/600.css'
 import 'ant-design-vue/dist/reset.css'
 import './styles.css'
+import './lists.css'
 
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'

@@ -21,14 +21,15 @@ from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.layout.bundles import bundles, conductor_of
+from circuitry.layout.twist import layers, twists
 from circuitry.printing import board_pages
 from circuitry.workshop import STEPS, Done, Workshop, workshop
 from circuitry.workshop.board import board
 from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_reels
 from circuitry.workshop.lists import LISTS
+from circuitry.workshop.next_hour import next_hour
 from circuitry.workshop.schedule import WireLine, rounded_up
-from circuitry.workshop.twist import layers, twists
 from tests.core.benches import COUPE, ROADSTER, VAN, demo
 from tests.core.cars import roadster
 
@@ -208,6 +209,32 @@ class WorkshopTest(TestCase):
         plus, minus = (next(f for f in faces if f.half == half) for half in "ab")
         self.assertEqual([c.name for c in plus.rows[0]], [c.name for c in minus.rows[0]][::-1])
         self.assertTrue(any(c.blind for row in plus.rows for c in row))
+
+    def test_a_wire_cut_otherwise_is_as_long_as_it_was_cut_and_keeps_its_way(self) -> None:
+        build = demo(ROADSTER).build
+        row = line(made(ROADSTER), "W86")
+        runs_m = row.length_m - row.ends_m
+        for metres, legs in ((row.length_m + 0.4, len(row.legs)), (runs_m - 0.5, 0)):
+            car = apply_operations(build, [{"op": "cut_at", "wire": row.id, "metres": metres}])
+            after = line(workshop(car), "W86")
+            self.assertAlmostEqual(after.length_m, metres, places=3)
+            self.assertEqual(len(after.legs), legs)
+
+    def test_the_next_hour_is_of_what_is_at_hand(self) -> None:
+        build = demo(ROADSTER).build
+        first = next_hour(build, ())
+        assert first is not None
+        self.assertEqual(
+            (first.at_hand, first.circuits[0]), (False, made(ROADSTER).wires[0].circuit_name)
+        )
+        mine = [row for row in made(ROADSTER).wires if row.circuit_name == "Luggage lamp"]
+        kinds = {(row.size, row.colour) for row in mine}
+        reels = {f"r{n}": Reel(f"r{n}", *kind, 50.0) for n, kind in enumerate(sorted(kinds))}
+        ready = next_hour(replace(build, reels=reels), ())
+        assert ready is not None
+        self.assertTrue(ready.at_hand)
+        self.assertIn("Luggage lamp", ready.circuits)
+        self.assertIsNone(next_hour(build, set(build.wires)))
 
     def test_reels_and_drawer_are_read_back(self) -> None:
         value = {"id": "reel-1", "size": "1 mm²", "colour": "red", "length_m": 12.5}

@@ -1879,6 +1879,19 @@ export interface components {
             name?: string | null;
         };
         /**
+         * CutAt
+         * @description A wire as it was cut on the day: what is more than its runs is in its ends.
+         */
+        CutAt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "cut_at";
+            wire: string;
+            metres: number;
+        };
+        /**
          * DraftWiring
          * @description Wire everything in the list that has no wires yet, each function by its recipe.
          */
@@ -1967,7 +1980,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["CutAt"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MergeCircuits
@@ -3176,7 +3189,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["CutAt"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
         };
         /**
          * MovedView
@@ -3198,7 +3211,7 @@ export interface components {
             /** Label */
             label: string;
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["CutAt"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Wires */
             wires: components["schemas"]["MovedView"][];
             /** Fuses */
@@ -3245,7 +3258,7 @@ export interface components {
          */
         MendedView: {
             /** Operations */
-            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
+            operations: (components["schemas"]["Add"] | components["schemas"]["Change"] | components["schemas"]["Remove"] | components["schemas"]["AddLoad"] | components["schemas"]["RewireCircuit"] | components["schemas"]["RemoveLoad"] | components["schemas"]["SetCells"] | components["schemas"]["WireLoad"] | components["schemas"]["UnwireLoad"] | components["schemas"]["RemoveRow"] | components["schemas"]["PinWay"] | components["schemas"]["CutAt"] | components["schemas"]["MovePart"] | components["schemas"]["SetRun"] | components["schemas"]["SetHarness"] | components["schemas"]["WriteRecipe"] | components["schemas"]["DraftWiring"] | components["schemas"]["AddWays"] | components["schemas"]["FeedBy"] | components["schemas"]["SetCondition"] | components["schemas"]["EnlargeModule"] | components["schemas"]["AddWire"] | components["schemas"]["AddPart"] | components["schemas"]["Insert"] | components["schemas"]["SplitLoad"] | components["schemas"]["MoveCircuit"] | components["schemas"]["MergeCircuits"] | components["schemas"]["MirrorCircuit"] | components["schemas"]["Recolour"] | components["schemas"]["SetPoints"] | components["schemas"]["SetFigures"])[];
             /** Mends */
             mends: string[];
             /** Left */

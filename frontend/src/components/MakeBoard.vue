@@ -133,7 +133,7 @@ const said = (row: Leg) =>
   <p v-else-if="!board" class="empty">Laying the loom flat…</p>
   <p v-else-if="!board.legs.length" class="empty">No wire goes through any run yet: measure runs in Lay out, and wire something.</p>
   <template v-else>
-    <p class="bar no-print">
+    <p class="list-bar no-print">
       <label>
         Light
         <select v-model="wire" class="field">
@@ -243,13 +243,6 @@ const said = (row: Leg) =>
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  align-items: baseline;
-  margin: 0;
-}
 
 .parted {
   margin: 0;

@@ -43,7 +43,7 @@ const cutTo = (event: Event) => {
 
 <template>
   <div class="columns">
-    <div class="sheet scrolls">
+    <div class="sheet list-scrolls cuts">
       <p class="quiet">{{ fixed(needed, 1) }} m are still to be cut, {{ fixed(bought, 0) }} m to be bought. Each reel in order, the longest first.</p>
       <table>
         <caption class="visually-hidden">What is cut from which reel</caption>
@@ -121,8 +121,7 @@ const cutTo = (event: Event) => {
   grid-template-columns: minmax(0, 1fr) 260px;
 }
 
-.scrolls {
-  overflow: auto;
+.cuts {
   padding: 6px 10px;
 }
 
@@ -145,12 +144,6 @@ label {
   width: 70px;
 }
 
-tbody th {
-  color: var(--ink);
-  font-family: var(--text);
-  font-weight: 400;
-}
-
 small {
   display: block;
   color: var(--quiet);
@@ -158,14 +151,6 @@ small {
 
 .which {
   white-space: nowrap;
-}
-
-.swatch {
-  display: inline-block;
-  width: 18px;
-  height: 8px;
-  margin-right: 6px;
-  border: 1px solid var(--rule);
 }
 
 @media (max-width: 900px) {

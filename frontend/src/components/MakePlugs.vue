@@ -13,7 +13,7 @@ const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(f
 </script>
 
 <template>
-  <p class="no-print bar">
+  <p class="no-print list-bar">
     <label>
       Show
       <select v-model="chosen" class="field">
@@ -49,13 +49,6 @@ const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(f
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  align-items: baseline;
-  margin: 0;
-}
 
 .faces {
   display: flex;

@@ -35,11 +35,11 @@ function spare(event: Event): void {
 </script>
 
 <template>
-  <p class="no-print bar">
+  <p class="no-print list-bar">
     <label>Spare, of small parts <input class="field short" type="number" min="0" max="200" :value="Math.round(build.policy.spare_share * 100)" @change="spare" /> %</label>
     <span class="quiet">What you type under “at hand” is taken off. ◆ takes weeks to come: order it first.</span>
   </p>
-  <div class="sheet scrolls">
+  <div class="sheet list-scrolls">
     <table>
       <caption class="visually-hidden">What to buy</caption>
       <thead>
@@ -73,43 +73,13 @@ function spare(event: Event): void {
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  align-items: baseline;
-  margin: 0;
-}
-
-.scrolls {
-  min-height: 0;
-  flex: 1;
-  overflow: auto;
-}
-
 .short {
   width: 64px;
   text-align: right;
 }
 
-thead th {
-  position: sticky;
-  z-index: 1;
-  top: 0;
-  background: var(--sheet);
-}
-
 tbody th {
-  color: var(--ink);
-  font-family: var(--text);
-  font-weight: 400;
   white-space: normal;
-}
-
-.head th {
-  padding-top: 10px;
-  font-family: var(--heading);
-  font-weight: 600;
 }
 
 .head th::first-letter {
@@ -119,11 +89,5 @@ tbody th {
 .done th,
 .done td {
   color: var(--quiet);
-}
-
-@media print {
-  .scrolls {
-    overflow: visible;
-  }
 }
 </style>

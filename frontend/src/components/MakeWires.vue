@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Schemas } from '@/api/client'
+import type { Operation, Schemas } from '@/api/client'
 import { colourCss } from '@/colours'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
@@ -36,26 +36,21 @@ const isDone = (wire: string, step: string) => props.make.done[wire]?.includes(s
 const wrong = ref('')
 
 /** What was done otherwise on the day is what the build is from then on. */
-async function asBuilt(line: Line, says: string, fields: Record<string, number | string>): Promise<void> {
+async function asBuilt(line: Line, says: string, operation: Operation): Promise<void> {
   wrong.value = ''
-  if (await edit(`${line.label} as built: ${says}`, [{ op: 'change', collection: 'wires', id: line.id, fields }])) emit('built', line.id)
+  if (await edit(`${line.label} as built: ${says}`, [operation])) emit('built', line.id)
 }
 
 function longer(line: Line, text: string): void {
   const metres = typedNumber(text)
   if (metres === null || metres <= 0 || metres > 100) wrong.value = `“${text}” is no length of a wire in m.`
-  else {
-    const between = line.length_m - line.ends_m
-    const exact = (figure: number) => Math.round(figure * 1000) / 1000
-    const fields: Record<string, number> = metres >= between ? { extra_m: exact(metres - between) } : { length_m: exact(metres), extra_m: 0 }
-    void asBuilt(line, `${fixed(metres, 2)} m`, fields)
-  }
+  else void asBuilt(line, `${fixed(metres, 2)} m`, { op: 'cut_at', wire: line.id, metres })
 }
 
 function otherColour(line: Line, text: string): void {
   const colour = text.trim().toLowerCase()
   if (!colour) wrong.value = 'Say the colour, as green or green/white.'
-  else void asBuilt(line, colour, { colour })
+  else void asBuilt(line, colour, { op: 'change', collection: 'wires', id: line.id, fields: { colour } })
 }
 
 const all = (lines: Line[], step: string) => lines.every((line) => isDone(line.id, step))
@@ -63,7 +58,7 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
 </script>
 
 <template>
-  <p class="no-print group">
+  <p class="no-print list-bar">
     <label>
       Grouped by
       <select v-model="grouping" class="field">
@@ -72,7 +67,7 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
     </label>
     <span class="quiet">A tick takes the steps before it along. Press a label for its length and its ends.</span>
   </p>
-  <div class="sheet scrolls">
+  <div class="sheet list-scrolls">
     <table>
       <caption class="visually-hidden">Wires to make</caption>
       <thead>
@@ -153,39 +148,6 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
 </template>
 
 <style scoped>
-.group {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  align-items: baseline;
-  margin: 0;
-}
-
-.scrolls {
-  min-height: 0;
-  flex: 1;
-  overflow: auto;
-}
-
-thead th {
-  position: sticky;
-  z-index: 1;
-  top: 0;
-  background: var(--sheet);
-}
-
-tbody th {
-  color: var(--ink);
-  font-family: var(--text);
-  font-weight: 400;
-}
-
-.head th {
-  padding-top: 10px;
-  font-family: var(--heading);
-  font-weight: 600;
-}
-
 .step {
   width: 62px;
   text-align: center;
@@ -194,14 +156,6 @@ tbody th {
 .done td,
 .done th {
   color: var(--quiet);
-}
-
-.swatch {
-  display: inline-block;
-  width: 18px;
-  height: 8px;
-  margin-right: 6px;
-  border: 1px solid var(--rule);
 }
 
 .detail td {
@@ -232,11 +186,5 @@ dd {
 
 .short {
   width: 70px;
-}
-
-@media print {
-  .scrolls {
-    overflow: visible;
-  }
 }
 </style>

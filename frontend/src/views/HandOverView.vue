@@ -24,7 +24,7 @@ const part = computed(() => PARTS.find((row) => row.name === (route.params.part 
   <div class="hand-over">
     <header>
       <h1>Hand over</h1>
-      <nav class="tabs" aria-label="Parts">
+      <nav class="list-tabs" aria-label="Parts">
         <RouterLink
           v-for="row in PARTS"
           :key="row.name"
@@ -57,24 +57,5 @@ header {
   gap: 4px 20px;
   align-items: baseline;
   margin-bottom: 10px;
-}
-
-.tabs {
-  display: flex;
-  gap: 14px;
-}
-
-.tabs a {
-  padding: 3px 2px;
-  border-bottom: 3px solid transparent;
-  color: var(--ink);
-  font-family: var(--heading);
-  font-size: 16px;
-  text-decoration: none;
-}
-
-.tabs a.here {
-  border-bottom-color: var(--copper);
-  font-weight: 600;
 }
 </style>

@@ -81,7 +81,7 @@ const print = () => window.print()
         </select>
       </label>
     </header>
-    <nav class="tabs no-print" aria-label="Lists">
+    <nav class="list-tabs no-print" aria-label="Lists">
       <RouterLink
         v-for="row in LISTS"
         :key="row.name"
@@ -117,7 +117,7 @@ const print = () => window.print()
     <MakeBoard v-else-if="list.name === 'board'" :build="build" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
     <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
-    <div v-else class="sheet scrolls">
+    <div v-else class="sheet list-scrolls">
       <table>
         <caption class="visually-hidden">What each fuse is</caption>
         <thead>
@@ -153,8 +153,7 @@ const print = () => window.print()
   padding: 10px 14px;
 }
 
-header,
-.tabs {
+header {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 14px;
@@ -165,27 +164,13 @@ header label {
   margin-left: auto;
 }
 
-.tabs a {
-  padding: 3px 2px;
-  border-bottom: 3px solid transparent;
-  color: var(--ink);
-  font-family: var(--heading);
-  font-size: 16px;
-  text-decoration: none;
-}
-
-.tabs a.here {
-  border-bottom-color: var(--copper);
-  font-weight: 600;
-}
-
 .files {
   display: flex;
   gap: 12px;
   margin-left: auto;
 }
 
-.tabs .files a {
+.files a {
   color: var(--copper);
   font-size: 14px;
   text-decoration: underline;
@@ -196,17 +181,9 @@ header label {
   list-style: none;
 }
 
-.scrolls {
-  overflow: auto;
-}
-
 @media print {
   .make {
     height: auto;
-  }
-
-  .scrolls {
-    overflow: visible;
   }
 }
 </style>
