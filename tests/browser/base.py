@@ -48,8 +48,10 @@ class BrowserTest(TestCase):
         self.assertEqual(self.outside, [], "requests left the machine")
         self.assertEqual(self.errors, [], "the page had errors")
 
-    def new_context(self) -> BrowserContext:
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+    def new_context(self, has_touch: bool = False) -> BrowserContext:
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, has_touch=has_touch
+        )
         context.set_default_timeout(WAIT_MS)
         context.route("**/*", self._only_here)
         return context

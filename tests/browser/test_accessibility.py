@@ -1,10 +1,11 @@
-"""No serious barrier on any main view, by day and in the dark, on a laptop and on a tablet."""
+"""No serious barrier on any main view, by day and in the dark, and room for it on every screen."""
 
 from typing import Any
 
 from playwright.sync_api import Page
 
 from tests.browser.base import BrowserTest
+from tests.browser.running import read_notice
 from tests.core.cars import ROOT
 
 AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -57,6 +58,20 @@ DARK = (
     "find a fault",
 )
 
+SCREENS = {"phone": (390, 844), "tablet": (768, 1024), "laptop": (1280, 800), "large": (1920, 1080)}
+
+TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main')]
+  .filter((box) => box.scrollWidth > box.clientWidth + 1)
+  .map((box) => `${box.tagName.toLowerCase()} is ${box.scrollWidth} px wide`)"""
+
+TOO_LOW = """() => [...document.querySelectorAll('button, select, summary, input, nav a')]
+  .filter((at) => !at.closest('.visually-hidden, svg') && !at.matches('.visually-hidden'))
+  .map((at) => [at, at.labels?.length && /checkbox|radio/.test(at.type) ? at.labels[0] : at])
+  .filter(([at, pressed]) => at.checkVisibility() && pressed.clientHeight > 0)
+  .filter(([at, pressed]) => pressed.getBoundingClientRect().height < 43.5)
+  .filter(([at]) => !at.id || !/checkbox|radio/.test(at.type))
+  .map(([at]) => `${at.tagName.toLowerCase()} ${at.ariaLabel ?? at.innerText} is too low for a finger`)"""
+
 
 def filled(page: Page) -> None:
     """Wait until a view has what it shows; the bench's frames never stop coming."""
@@ -101,4 +116,22 @@ class AccessibilityTest(BrowserTest):
             page.goto(f"{self.server.address}{VIEWS[name]}")
             filled(page)
             found[f"{name}, tablet"] = barriers(page)
+        self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
+
+    def test_every_view_has_room_on_every_screen_and_is_to_be_pressed_by_a_finger(self) -> None:
+        context = self.new_context(has_touch=True)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.goto(self.server.address)
+        read_notice(page)
+        found = {}
+        for name, path in VIEWS.items():
+            page.set_viewport_size({"width": 390, "height": 844})
+            page.goto(f"{self.server.address}{path}")
+            filled(page)
+            found[f"{name}, by finger"] = page.evaluate(TOO_LOW)
+            for screen, (width, height) in SCREENS.items():
+                page.set_viewport_size({"width": width, "height": height})
+                page.wait_for_timeout(120)
+                found[f"{name}, {screen}"] = page.evaluate(TOO_WIDE)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})

@@ -213,4 +213,24 @@ function letGo(): void {
     flex-wrap: wrap;
   }
 }
+
+@media (max-width: 480px) {
+  .bar {
+    gap: 5px;
+    padding: 5px 8px;
+  }
+
+  .word {
+    flex: 1;
+    font-size: 19px;
+  }
+
+  .reading {
+    overflow: hidden;
+    min-width: 0;
+    flex-basis: 100px;
+    text-align: left;
+    text-overflow: ellipsis;
+  }
+}
 </style>

@@ -281,4 +281,20 @@ td.rating {
   background: var(--copper-wash);
   color: var(--copper);
 }
+
+@media (max-width: 700px) {
+  .under {
+    padding-left: 5px;
+    margin-left: 4px;
+  }
+
+  table {
+    width: 100%;
+    margin-left: 0;
+  }
+
+  .sums {
+    width: auto;
+  }
+}
 </style>

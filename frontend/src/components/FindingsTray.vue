@@ -111,7 +111,8 @@ const counts = computed(() =>
 
 .foot button {
   display: flex;
-  flex: none;
+  min-width: 0;
+  flex: 0 1 auto;
   gap: 8px;
   align-items: center;
   padding: 3px 0;
@@ -128,7 +129,7 @@ const counts = computed(() =>
 
 @media (max-width: 900px) {
   .list {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

@@ -225,7 +225,6 @@ svg {
   display: block;
   width: 100%;
   height: 100%;
-  touch-action: none;
   user-select: none;
 }
 
@@ -281,6 +280,7 @@ text {
 
 .place {
   cursor: grab;
+  touch-action: none;
 }
 
 .place .grip {

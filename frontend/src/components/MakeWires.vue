@@ -83,7 +83,7 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
       <tbody v-for="group in groups" :key="group.name">
         <tr class="head">
           <th scope="rowgroup" colspan="5">{{ group.name }} <span class="quiet">{{ group.lines.length }}</span></th>
-          <td v-for="step in make.steps" :key="step" class="step">
+          <td v-for="step in make.steps" :key="step" class="step" :data-of="step">
             <input
               type="checkbox"
               :checked="all(group.lines, step)"
@@ -98,10 +98,10 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
               <button class="plain" :aria-expanded="open === line.id" @click="open = open === line.id ? undefined : line.id">{{ line.label }}</button>
             </th>
             <td><i class="swatch" :style="{ background: colourCss(line.colour) }" aria-hidden="true"></i>{{ line.size }} {{ line.colour }}</td>
-            <td class="figure">{{ fixed(line.cut_m, 2) }}</td>
-            <td>{{ line.start.says }}</td>
-            <td>{{ line.end.says }}</td>
-            <td v-for="step in make.steps" :key="step" class="step">
+            <td class="figure" data-of="m">{{ fixed(line.cut_m, 2) }}</td>
+            <td class="end" data-of="from">{{ line.start.says }}</td>
+            <td class="end" data-of="to">{{ line.end.says }}</td>
+            <td v-for="step in make.steps" :key="step" class="step" :data-of="step">
               <input
                 type="checkbox"
                 :checked="isDone(line.id, step)"
@@ -186,5 +186,49 @@ dd {
 
 .short {
   width: 70px;
+}
+
+/* On a phone a wire is a card: what it is, where it goes, and its ticks in a row below. */
+@media (max-width: 700px) {
+  thead {
+    display: none;
+  }
+
+  tbody tr:not(.detail) {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    border-bottom: 1px solid var(--rule);
+  }
+
+  tr:not(.detail) > :is(td, th) {
+    border: 0;
+  }
+
+  .head th,
+  .end {
+    flex-basis: 100%;
+  }
+
+  .figure::after {
+    content: ' ' attr(data-of);
+  }
+
+  .end::before {
+    color: var(--quiet);
+    content: attr(data-of) ' ';
+  }
+
+  .step {
+    width: auto;
+    flex: 1;
+  }
+
+  .step::after {
+    display: block;
+    color: var(--quiet);
+    content: attr(data-of);
+    font-size: 12.5px;
+  }
 }
 </style>

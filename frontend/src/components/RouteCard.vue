@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { useBudget, useBuild, useBuildId, useMade, useProofStates, useResults } from '@/api/queries'
@@ -104,6 +104,18 @@ function here(name: string): boolean {
   return route.path.startsWith(`/builds/${id.value}/${name}`)
 }
 
+const card = ref<HTMLElement>()
+
+/** On a narrow screen the card is a strip: the line of the screen shown is brought into it. */
+watch(
+  () => route.path,
+  async () => {
+    await nextTick()
+    card.value?.querySelector('.here')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  },
+  { immediate: true, flush: 'post' },
+)
+
 const rows = computed(() =>
   stages.map((stage) => ({
     ...stage,
@@ -113,7 +125,7 @@ const rows = computed(() =>
 </script>
 
 <template>
-  <nav class="card" aria-label="Route card">
+  <nav ref="card" class="card" aria-label="Route card">
     <RouterLink
       v-for="(row, index) in rows"
       :key="row.name"

@@ -44,7 +44,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ sort: [key: string]; active: [row: string | null] }>()
 
-const ROW_PX = 27
+const ROW_PX = matchMedia('(pointer: coarse)').matches ? 44 : 27
 const NEW_ROW: GridRow = { id: '', cells: {}, marks: {} }
 
 const scroller = ref<HTMLElement>()

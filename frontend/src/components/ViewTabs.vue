@@ -18,6 +18,7 @@ const id = useBuildId()
 <style scoped>
 .tabs {
   display: flex;
+  flex-wrap: wrap;
   gap: 2px;
   padding: 6px 12px 0;
   border-bottom: 1px solid var(--rule);
@@ -34,6 +35,7 @@ const id = useBuildId()
   font-size: 16px;
   font-weight: 600;
   text-decoration: none;
+  white-space: nowrap;
 }
 
 .tabs a.router-link-exact-active {

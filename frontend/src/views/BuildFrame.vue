@@ -140,6 +140,7 @@ useShortcuts({
 }
 
 main {
+  position: relative;
   min-width: 0;
   flex: 1;
   overflow: auto;

@@ -128,8 +128,8 @@ async function open(event: Event): Promise<void> {
                 {{ row.name }}
               </RouterLink>
             </td>
-            <td class="figure">{{ row.loads }}</td>
-            <td class="figure">{{ row.circuits }}</td>
+            <td class="figure" data-of="loads">{{ row.loads }}</td>
+            <td class="figure" data-of="circuits">{{ row.circuits }}</td>
             <td>{{ moment(row.changed) }}</td>
             <td class="files">
               <a
@@ -189,9 +189,9 @@ async function open(event: Event): Promise<void> {
           <tbody>
             <tr v-for="row in deleted" :key="row.id">
               <td>{{ row.name }}</td>
-              <td class="figure">{{ row.loads }}</td>
+              <td class="figure" data-of="loads">{{ row.loads }}</td>
               <td>{{ moment(row.deleted!) }}</td>
-              <td>{{ moment(row.gone_at!) }}</td>
+              <td data-of="gone for good">{{ moment(row.gone_at!) }}</td>
               <td class="acts">
                 <AButton size="small" :aria-label="`Bring ${row.name} back`" @click="bringBack(row)">
                   Bring back
@@ -275,5 +275,36 @@ section h2 {
   display: flex;
   padding: 6px 14px;
   border-top: 1px solid var(--rule);
+}
+
+@media (max-width: 700px) {
+  thead {
+    display: none;
+  }
+
+  tbody tr {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 14px;
+    align-items: center;
+    padding: 10px;
+    border-bottom: 1px solid var(--rule);
+  }
+
+  td,
+  td.acts {
+    padding: 0;
+    border: 0;
+    text-align: left;
+  }
+
+  td:first-child {
+    flex-basis: 100%;
+  }
+
+  td[data-of]::after {
+    color: var(--quiet);
+    content: ' ' attr(data-of);
+  }
 }
 </style>

@@ -197,7 +197,7 @@ function fuseText(fuse: string | null | undefined): string {
             <th scope="col" class="figure">Fuse, A</th>
             <th scope="col" class="figure">Wire</th>
             <th scope="col" class="figure">Lost, V</th>
-            <th scope="col" class="figure">of at most</th>
+            <th scope="col" class="figure limit">of at most</th>
             <th scope="col">Verdict</th>
           </tr>
         </thead>
@@ -219,7 +219,7 @@ function fuseText(fuse: string | null | undefined): string {
             </td>
             <td class="figure">{{ row.line!.size }}</td>
             <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_v, 2) : '' }}</td>
-            <td class="figure">{{ row.line!.worst_load ? allowed(row.line!.limit_percent, row.line!.limit_v) : '' }}</td>
+            <td class="figure limit">{{ row.line!.worst_load ? allowed(row.line!.limit_percent, row.line!.limit_v) : '' }}</td>
             <td><VerdictMark :verdict="row.line!.verdict" /></td>
           </tr>
         </tbody>
@@ -383,6 +383,7 @@ function fuseText(fuse: string | null | undefined): string {
 
 .tabs {
   display: flex;
+  flex-wrap: wrap;
   gap: 2px;
   align-items: baseline;
   border-bottom: 1px solid var(--rule);
@@ -390,6 +391,7 @@ function fuseText(fuse: string | null | undefined): string {
 
 .tabs button {
   padding: 3px 12px;
+  white-space: nowrap;
   border: 1px solid transparent;
   border-bottom: 0;
   border-radius: 3px 3px 0 0;
@@ -481,6 +483,16 @@ function fuseText(fuse: string | null | undefined): string {
     max-height: 260px;
     border-right: 0;
     border-bottom: 1px solid var(--rule);
+  }
+}
+
+@media (max-width: 480px) {
+  .limit {
+    display: none;
+  }
+
+  .chosen-circuit {
+    padding: 10px 8px 16px;
   }
 }
 </style>

@@ -217,7 +217,7 @@ nav button[aria-selected='true'] {
 @media (max-width: 1000px) {
   .layout {
     height: auto;
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 
   .plan {
