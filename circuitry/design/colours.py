@@ -27,6 +27,23 @@ LETTERS: Mapping[str, str] = MappingProxyType(
     }
 )
 """Colour codes of IEC 60757."""
+HEX: Mapping[str, str] = MappingProxyType(
+    {
+        "black": "#1C1C1C",
+        "brown": "#7A4A21",
+        "red": "#C8201C",
+        "orange": "#E87A12",
+        "yellow": "#F2CB1D",
+        "green": "#2E8B3D",
+        "blue": "#2456B8",
+        "violet": "#7A3F9D",
+        "grey": "#8C9196",
+        "white": "#FFFFFF",
+        "pink": "#EE8FB0",
+        "turquoise": "#22A7A7",
+    }
+)
+"""The colours as they are drawn."""
 POLICIES = ("by function", "one colour", "by stage")
 PALETTE: Mapping[str, str] = MappingProxyType(
     {

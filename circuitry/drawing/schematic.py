@@ -1,39 +1,25 @@
-"""The schematic of a circuit, laid out by rule: columns from feed to ground, no line by hand.
-
-Layers as in Sugiyama, Tagawa and Toda (1981): each symbol stands one column right of what feeds it,
-lines that pass a column keep a lane in it, and the order within a column follows its neighbours.
-"""
+"""The schematic of a circuit, laid out by rule: columns from feed to ground, no line by hand."""
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import partial
 from itertools import pairwise
 
-import networkx as nx
-
+from circuitry.design.colours import HEX, letters_of
 from circuitry.design.model import Build
-from circuitry.drawing.symbols import Content, Join, Symbol, content_of
+from circuitry.drawing import shapes
+from circuitry.drawing.layering import Route, ordered, routes_of, set_columns, set_heights
+from circuitry.drawing.shapes import DrawnText
+from circuitry.drawing.symbols import Content, Port, Symbol, content_of
 
-PITCH = 20.0
-SYMBOL_WIDTH = 140.0
-SMALL_WIDTH = 34.0
-GAP = 14.0
-HEAD = 30.0
-LONG_DETAIL = 12
-"""Letters of a detail that leave no room for a sign beside it."""
-LETTER = 5.5
-"""Width of a letter of what feeds a circuit; a bus is as wide as its name."""
-TRACK = 7.0
-CHANNEL = 22.0
-SMALL_KINDS = ("pin", "splice", "lane")
-FLAT_KINDS = (*SMALL_KINDS, "bus", "ground point")
-"""Kinds that are one line high, their name in the line."""
-SHARE_BEFORE = {**dict.fromkeys(SMALL_KINDS, 0.5), "bus": 1.0}
-"""Where narrow kinds stand in their column: in its middle, or at its right edge."""
-SWEEPS = 6
-Links = dict[str, list[tuple[str, float]]]
-"""What each symbol is joined to, and how far down that its port is."""
+MARGIN = 10.0
+TRACK = 8.0
+"""Between lines that go up or down side by side."""
+STUB = 8.0
+CAPITAL = 7.0
+"""Width of a letter of a label, most of them capitals."""
+ON_ONE_LINE = 20.0
+"""What it costs that two lines lie on one another, in crossings."""
 
 
 @dataclass(frozen=True)
@@ -48,285 +34,240 @@ class DrawnPort:
 
 @dataclass(frozen=True)
 class DrawnSymbol:
-    """A symbol with its place and ports, in px; ``sign`` is drawn from ``sign_x``, ``sign_y``."""
+    """A symbol in px: its strokes as an SVG path, its frame and sign where it has one, its dots,
+    words and ports. The sign is drawn from ``sign_x``, ``sign_y``, ``sign_scale`` times as large.
+    """
 
     id: str
     kind: str
     part: str | None
     name: str
     detail: str
-    sign: str
-    sign_x: float
-    sign_y: float
     x: float
     y: float
     width: float
     height: float
+    frame: tuple[float, float, float, float] | None
+    strokes: str
+    dots: tuple[tuple[float, float], ...]
+    sign: str
+    sign_x: float
+    sign_y: float
+    sign_scale: float
+    texts: tuple[DrawnText, ...]
     ports: tuple[DrawnPort, ...]
 
 
 @dataclass(frozen=True)
 class DrawnLine:
-    """A wire, or a join inside a unit, as corners in px."""
+    """A wire, or a join inside a unit, as corners in px, with what is written along it.
+
+    ``base`` and ``tracer`` are its colours as they are drawn, empty where there is none.
+    """
 
     wire: str | None
-    label: str
-    colour: str
+    base: str
+    tracer: str
     points: tuple[tuple[float, float], ...]
+    said: DrawnText | None
 
 
 @dataclass(frozen=True)
 class Schematic:
-    """A drawing: its size in px, symbols and lines."""
+    """A drawing: its size in px, symbols, lines, and the dots where lines of one terminal part."""
 
     width: float
     height: float
     symbols: tuple[DrawnSymbol, ...]
     lines: tuple[DrawnLine, ...]
+    joints: tuple[tuple[float, float], ...]
 
 
 def schematic(build: Build, circuit: str) -> Schematic:
     """The schematic of a circuit of a build; empty when it has no wires."""
     content = content_of(build, circuit)
     if not content.symbols:
-        return Schematic(0.0, 0.0, (), ())
-    _set_columns(content)
-    routes = _routes(content)
-    columns = _order(content, routes)
-    tracks = _place(content, columns, routes)
-    symbols = [row for row in content.symbols.values() if row.kind != "lane"]
-    lines = tuple(_line(content, route, tracks) for route in routes)
+        return Schematic(0.0, 0.0, (), (), ())
+    set_columns(content)
+    routes = routes_of(content)
+    rows = ordered(content, routes)
+    set_heights(content, rows, routes)
+    tracks = _place(content, rows, routes)
+    lines = [_points(content, route, tracks) for route in routes]
+    said = _labels(routes, lines)
+    symbols = [row for row in content.symbols.values() if row.shape != "lane"]
+    for row in symbols:
+        row.y += MARGIN
+    lines = [[(x, y + MARGIN) for x, y in line] for line in lines]
+    wide = max(
+        *(row.x + shapes.width(row) for row in symbols), *(x for line in lines for x, _ in line)
+    )
+    deep = max(
+        *(row.y + shapes.height(row) for row in symbols), *(y for line in lines for _, y in line)
+    )
     return Schematic(
-        max(row.x + _width(row) for row in symbols) + 2 * GAP,
-        max(row.y + _height(row) for row in symbols) + GAP,
+        wide + MARGIN,
+        deep + MARGIN,
         tuple(_drawn(row) for row in symbols),
-        lines,
+        tuple(
+            DrawnLine(route.join.wire, *_colours(route.join.colour), tuple(line), words)
+            for route, line, words in zip(routes, lines, said, strict=True)
+        ),
+        tuple(_joints(lines)),
     )
 
 
-@dataclass(frozen=True)
-class Route:
-    """A join with the lanes that it takes through the columns between.
-
-    ``back`` ends on a right port, so that its line comes in from the right.
-    """
-
-    number: int
-    join: Join
-    stops: tuple[str, ...]
-    back: bool
+def _colours(colour: str) -> tuple[str, str]:
+    """Base and tracer of a wire as they are drawn; a colour that is not known has neither."""
+    base, _, tracer = colour.lower().partition("/")
+    return HEX.get(base.strip(), ""), HEX.get(tracer.strip(), "")
 
 
-def _set_columns(content: Content) -> None:
-    """Longest way from the feed; what closes a loop does not count."""
-    graph: nx.DiGraph[str] = nx.DiGraph()
-    graph.add_nodes_from(content.symbols)
-    for join in content.joins:
-        first, last = join.start[0], join.end[0]
-        ends_right = _is_right(content, join.end) and not _is_right(content, join.start)
-        pair = (last, first) if ends_right else (first, last)
-        if first == last or _is_back(content, join) or graph.has_edge(*pair):
-            continue
-        if not nx.has_path(graph, pair[1], pair[0]):
-            graph.add_edge(*pair)
-    for symbol in nx.topological_sort(graph):
-        before = [content.symbols[row].column + 1 for row in graph.predecessors(symbol)]
-        content.symbols[symbol].column = max(before, default=0)
-    for symbol in reversed(list(nx.topological_sort(graph))):
-        after = [content.symbols[row].column - 1 for row in graph.successors(symbol)]
-        if content.symbols[symbol].kind in ("bus", "fuse") and after:
-            content.symbols[symbol].column = min(after)
-    loads = [row for row in content.symbols.values() if row.kind == "load"]
-    ends = [row for row in loads if not _leads_on(content, graph, row)]
-    column = max((row.column for row in ends), default=0)
-    for row in ends:
-        row.column = column
-    last_column = (
-        max(row.column for row in content.symbols.values() if row.kind != "ground point") + 1
-    )
-    for row in content.symbols.values():
-        if row.kind == "ground point":
-            row.column = last_column
+@dataclass
+class _Bunch:
+    """The lines that go up or down on one track of a channel: where they come in from the left and
+    from the right."""
+
+    lefts: set[float]
+    rights: set[float]
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """From its highest to its lowest, in px."""
+        heights = self.lefts | self.rights
+        return min(heights), max(heights)
 
 
-def _leads_on(content: Content, graph: "nx.DiGraph[str]", load: Symbol) -> bool:
-    """Whether something other than ground stands to the right of a load."""
-    return any(content.symbols[row].kind != "ground point" for row in graph.successors(load.id))
+Tracks = Mapping[tuple[int, object], float]
 
 
-def _is_right(content: Content, port: tuple[str, str]) -> bool:
-    symbol = content.symbols[port[0]]
-    return port[1] in symbol.right and port[1] not in symbol.left
-
-
-def _is_left(content: Content, port: tuple[str, str]) -> bool:
-    symbol = content.symbols[port[0]]
-    return port[1] in symbol.left and port[1] not in symbol.right
-
-
-def _is_back(content: Content, join: Join) -> bool:
-    """Whether both ends are right ports, or both left: such a line does not order the two."""
-    both = (join.start, join.end)
-    return all(_is_right(content, end) for end in both) or all(
-        _is_left(content, end) for end in both
-    )
-
-
-def _routes(content: Content) -> list[Route]:
-    """Each join from left to right, with a lane in every column that it passes."""
-    routes = []
-    for number, join in enumerate(list(content.joins)):
-        first, last = content.symbols[join.start[0]], content.symbols[join.end[0]]
-        if last.column < first.column:
-            join = Join(join.wire, join.label, join.colour, join.end, join.start)
-            first, last = last, first
-        back = _is_right(content, join.end)
-        over = range(first.column + 1, last.column + 1 if back else last.column)
-        stops = []
-        for column in over:
-            lane = Symbol(f"lane-{number}-{column}", "lane", None, "", "")
-            lane.left = lane.right = ["lane"]
-            lane.column = column
-            content.symbols[lane.id] = lane
-            stops.append(lane.id)
-        routes.append(Route(number, join, tuple(stops), back))
-    return routes
-
-
-def _order(content: Content, routes: list[Route]) -> list[list[Symbol]]:
-    """The symbols of each column from top to bottom, by the mean place of their neighbours."""
-    columns: dict[int, list[Symbol]] = defaultdict(list)
-    for symbol in content.symbols.values():
-        columns[symbol.column].append(symbol)
-    rows = [columns[number] for number in range(max(columns) + 1)]
-    links: Links = defaultdict(list)
+def _place(content: Content, rows: Sequence[Sequence[Symbol]], routes: Sequence[Route]) -> Tracks:
+    """Set the x of every symbol; gives the x of each bunch of lines in each channel."""
+    bunches: dict[int, dict[object, _Bunch]] = defaultdict(dict)
     for route in routes:
-        chain = [route.join.start, *((stop, "lane") for stop in route.stops), route.join.end]
-        for one, other in pairwise(chain):
-            links[one[0]].append((other[0], _share(content, other)))
-            links[other[0]].append((one[0], _share(content, one)))
-    for sweep in range(SWEEPS):
-        at = {row.id: float(place) for column in rows for place, row in enumerate(column)}
-        rightwards = sweep % 2 == 0
-        for number in range(len(rows)) if rightwards else reversed(range(len(rows))):
-            beside = number - 1 if rightwards else number + 1
-            fixed = {row.id for row in rows[beside]} if 0 <= beside < len(rows) else set()
-            rows[number].sort(key=partial(_mean_place, links, at, fixed))
-            at |= {row.id: float(place) for place, row in enumerate(rows[number])}
-    return rows
-
-
-def _mean_place(links: Links, at: Mapping[str, float], fixed: set[str], symbol: Symbol) -> float:
-    """The mean place of what a symbol is joined to in the fixed column, or its own."""
-    near = [at[other] + share for other, share in links[symbol.id] if other in fixed]
-    return sum(near) / len(near) if near else at[symbol.id]
-
-
-def _share(content: Content, port: tuple[str, str]) -> float:
-    """How far down its symbol a port is, from 0 to 1."""
-    symbol = content.symbols[port[0]]
-    side = symbol.right if port[1] in symbol.right else symbol.left
-    return side.index(port[1]) / max(len(side), 1) if port[1] in side else 0.0
-
-
-def _place(
-    content: Content, columns: list[list[Symbol]], routes: list[Route]
-) -> dict[tuple[int, int], float]:
-    """Set x and y of every symbol; gives the x of each route's track in each channel."""
-    crossing: dict[int, list[int]] = defaultdict(list)
-    for route in routes:
-        for channel in _channels(content, route):
-            crossing[channel].append(route.number)
-    tracks: dict[tuple[int, int], float] = {}
-    x = GAP
-    for channel, column in enumerate(columns):
-        width = max((_width(row) for row in column if row.kind != "lane"), default=SMALL_WIDTH)
-        for row in column:
-            row.x = x + SHARE_BEFORE.get(row.kind, 0.0) * (width - _width(row))
-        x += width + CHANNEL
-        for number in crossing[channel]:
-            tracks[number, channel] = x
+        stops = [_height(content, stop) for stop in route.stops]
+        for place, channel in enumerate(route.channels):
+            bunch = bunches[channel].setdefault(_key(route), _Bunch(set(), set()))
+            for stop, y in ((place, stops[place]), (place + 1, stops[place + 1])):
+                (bunch.lefts if _is_left_of(content, route, stop, channel) else bunch.rights).add(y)
+    tracks: dict[tuple[int, object], float] = {}
+    x = MARGIN
+    for channel in range(len(rows) + 1):
+        turning = {
+            key: bunch for key, bunch in bunches[channel].items() if bunch.span[0] < bunch.span[1]
+        }
+        if channel:
+            x += _room(content, routes, channel, rows[channel - 1], at_right=True)
+        for key in _tracked(turning):
+            tracks[channel, key] = x
             x += TRACK
-        x += CHANNEL
-    for stack in columns:
-        _stack(stack)
-    for sweep in range(SWEEPS):
-        for stack in columns if sweep % 2 == 0 else reversed(columns):
-            _pull(content, stack, routes)
-    top = min(row.y for row in content.symbols.values()) - GAP
-    for row in content.symbols.values():
-        row.y -= top
-    _shorten_tracks(content, crossing, routes, tracks)
+        if channel == len(rows):
+            break
+        x += _room(content, routes, channel, rows[channel], at_right=False)
+        column = [row for row in rows[channel] if row.shape != "lane"]
+        wide = max((shapes.width(row) for row in column), default=0.0)
+        for row in rows[channel]:
+            share = {"source": 1.0, "ground": 0.0}.get(row.shape, 0.5)
+            row.x = x + share * (wide - shapes.width(row))
+        x += wide
     return tracks
 
 
-def _channels(content: Content, route: Route) -> list[int]:
-    """The channels that a route goes up or down in: one for each stop on its way."""
-    first = content.symbols[route.join.start[0]].column
-    last = content.symbols[route.join.end[0]].column
-    return list(range(first, last + 1 if route.back or first == last else last))
+def _key(route: Route) -> object:
+    return route.trunk or id(route)
 
 
-def _stack(column: list[Symbol]) -> None:
-    y = GAP
-    for row in column:
-        row.y = y
-        y += _height(row) + (GAP if row.kind != "lane" else 2)
+def _height(content: Content, port: Port) -> float:
+    symbol = content.symbols[port[0]]
+    return symbol.y + shapes.port_down(symbol, port[1])
 
 
-def _pull(content: Content, column: list[Symbol], routes: list[Route]) -> None:
-    """Move symbols towards the lines that reach them, keeping their order and their gaps."""
-    wanted: dict[str, list[float]] = defaultdict(list)
-    ids = {row.id for row in column}
-    for route in routes:
-        chain = [route.join.start, *((stop, "lane") for stop in route.stops), route.join.end]
-        for one, other in pairwise(chain):
-            for mine, its in ((one, other), (other, one)):
-                if mine[0] in ids and its[0] not in ids:
-                    offset = port_y(content.symbols[mine[0]], mine[1]) - content.symbols[mine[0]].y
-                    wanted[mine[0]].append(port_y(content.symbols[its[0]], its[1]) - offset)
-    lowest = GAP
-    for row in column:
-        near = wanted.get(row.id)
-        target = sum(near) / len(near) if near else row.y
-        row.y = max(lowest, target)
-        lowest = row.y + _height(row) + (GAP if row.kind != "lane" else 2)
+def _is_left_of(content: Content, route: Route, stop: int, channel: int) -> bool:
+    """Whether a stop of a route comes into a channel from the left."""
+    return content.symbols[route.stops[stop][0]].column < channel
 
 
-def _shorten_tracks(
+def _room(
     content: Content,
-    crossing: dict[int, list[int]],
-    routes: list[Route],
-    tracks: dict[tuple[int, int], float],
-) -> None:
-    """Within each channel give the tracks out so that lines cross less: by the height they end."""
-    for column, numbers in crossing.items():
-        places = sorted(tracks[number, column] for number in numbers)
-
-        def height(number: int) -> float:
-            end = routes[number].join.end
-            return -port_y(content.symbols[end[0]], end[1])
-
-        for place, number in zip(places, sorted(numbers, key=height), strict=True):
-            tracks[number, column] = place
-
-
-def _line(content: Content, route: Route, tracks: dict[tuple[int, int], float]) -> DrawnLine:
-    """Right along the row, up or down in the channel after each column, and so on to the end."""
-    join = route.join
-    points = [_port_xy(content.symbols[join.start[0]], join.start[1], right=True)]
-    stops = [*((stop, "lane") for stop in route.stops), join.end]
-    for channel, (symbol, port) in zip(_channels(content, route), stops, strict=False):
-        track = tracks[route.number, channel]
-        y = port_y(content.symbols[symbol], port)
-        points += [(track, points[-1][1]), (track, y)]
-    points.append(_port_xy(content.symbols[join.end[0]], join.end[1], right=route.back))
-    return DrawnLine(join.wire, join.label, join.colour, tuple(_straight(points)))
+    routes: Sequence[Route],
+    channel: int,
+    column: Sequence[Symbol],
+    at_right: bool,
+) -> float:
+    """So much between the tracks of a channel and a column beside it that every label is read."""
+    beside = {row.id for row in column}
+    wide = max((shapes.width(row) for row in column if row.shape != "lane"), default=0.0)
+    least = STUB
+    for route, at_start in zip(routes, _said_at_start(routes), strict=True):
+        port = route.join.start if at_start else route.join.end
+        if not route.join.label or port[0] not in beside:
+            continue
+        if route.channels[0 if at_start else -1] != channel:
+            continue
+        symbol = content.symbols[port[0]]
+        share = {"source": 1.0, "ground": 0.0}.get(symbol.shape, 0.5)
+        within = share * (wide - shapes.width(symbol))
+        inset = shapes.port_xy(symbol, port[1], right=at_right)[0] - symbol.x + within
+        inset = wide - inset if at_right else inset
+        least = max(least, CAPITAL * len(_said(route)) + STUB - inset)
+    return least if channel or least > STUB else 0.0
 
 
-def _straight(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
+def _said_at_start(routes: Sequence[Route]) -> list[bool]:
+    """Whether each wire has its label after its start: where others share its end, and none its
+    start."""
+    landed: dict[Port, int] = defaultdict(int)
+    for route in routes:
+        landed[route.join.start] += 1
+        landed[route.join.end] += 1
+    return [landed[row.join.end] > 1 == landed[row.join.start] for row in routes]
+
+
+def _said(route: Route) -> str:
+    return f"{route.join.label} {letters_of(route.join.colour)}"
+
+
+def _tracked(bunches: Mapping[object, _Bunch]) -> list[object]:
+    """The bunches from left to right so that their lines cross least: neighbours trade places
+    while that saves a crossing."""
+    order = sorted(bunches, key=lambda key: bunches[key].span)
+    for _ in range(len(order)):
+        traded = False
+        for place in range(len(order) - 1):
+            one, other = bunches[order[place]], bunches[order[place + 1]]
+            if _cost(other, one) < _cost(one, other):
+                order[place], order[place + 1] = order[place + 1], order[place]
+                traded = True
+        if not traded:
+            break
+    return order
+
+
+def _cost(left: _Bunch, right: _Bunch) -> float:
+    """How often the lines of two bunches cross when the one goes up or down left of the other."""
+    least, most = right.span
+    crossed = sum(least < y < most for y in left.rights)
+    least, most = left.span
+    crossed += sum(least < y < most for y in right.lefts)
+    return crossed + ON_ONE_LINE * len(left.rights & right.lefts)
+
+
+def _points(content: Content, route: Route, tracks: Tracks) -> list[tuple[float, float]]:
+    """Along the row, up or down on the track of each channel, and so on to the end."""
+    start, end = (content.symbols[port[0]] for port in (route.join.start, route.join.end))
+    points = [shapes.port_xy(start, route.join.start[1], right=route.channels[0] > start.column)]
+    for place, channel in enumerate(route.channels):
+        y = _height(content, route.stops[place + 1])
+        track = tracks.get((channel, _key(route)))
+        if track is not None:
+            points += [(track, points[-1][1]), (track, y)]
+    points.append(shapes.port_xy(end, route.join.end[1], right=route.channels[-1] > end.column))
+    return _straight(points)
+
+
+def _straight(points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
     """The corners without those that lie on a straight line."""
-    kept = points[:1]
+    kept = [points[0]]
     for here, after in pairwise(points[1:]):
         before = kept[-1]
         if not (before[0] == here[0] == after[0] or before[1] == here[1] == after[1]):
@@ -334,61 +275,81 @@ def _straight(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
     return [*kept, points[-1]]
 
 
-def _width(symbol: Symbol) -> float:
-    if symbol.kind == "bus":
-        return min(SYMBOL_WIDTH, SMALL_WIDTH + LETTER * len(symbol.name))
-    return SMALL_WIDTH if symbol.kind in SMALL_KINDS else SYMBOL_WIDTH
+def _joints(lines: Iterable[Sequence[tuple[float, float]]]) -> list[tuple[float, float]]:
+    """Where lines of one terminal part: the corners of one that lie within another, which begins or
+    ends where it does."""
+    drawn = list(lines)
+    found: dict[tuple[float, float], None] = {}
+    for number, line in enumerate(drawn):
+        for other in drawn[:number] + drawn[number + 1 :]:
+            if not {line[0], line[-1]} & {other[0], other[-1]}:
+                continue
+            for corner in line[1:-1]:
+                if any(_within(corner, one, two) for one, two in pairwise(other)):
+                    found[corner] = None
+    return list(found)
 
 
-def _height(symbol: Symbol) -> float:
-    if symbol.kind == "lane":
-        return PITCH / 2
-    head = 0.0 if symbol.kind in FLAT_KINDS else HEAD
-    return head + PITCH * max(len(symbol.left), len(symbol.right), 1)
+def _within(at: tuple[float, float], one: tuple[float, float], other: tuple[float, float]) -> bool:
+    """Whether a point lies on a straight piece, its ends left out."""
+    (x, y), (left, upper), (right, lower) = at, one, other
+    if left == right == x:
+        return min(upper, lower) < y < max(upper, lower)
+    return upper == lower == y and min(left, right) < x < max(left, right)
 
 
-def port_y(symbol: Symbol, port: str) -> float:
-    """The height of a port in px."""
-    if symbol.kind == "lane":
-        return symbol.y + PITCH / 4
-    side = symbol.right if port in symbol.right else symbol.left
-    head = 0.0 if symbol.kind in FLAT_KINDS else HEAD
-    return symbol.y + head + PITCH * (side.index(port) + 0.5)
-
-
-def _port_xy(symbol: Symbol, port: str, right: bool) -> tuple[float, float]:
-    """The place of a port; one on both sides is taken on the side asked for."""
-    if port not in symbol.right:
-        right = False
-    elif port not in symbol.left:
-        right = True
-    return symbol.x + (_width(symbol) if right else 0.0), port_y(symbol, port)
+def _labels(
+    routes: Sequence[Route], lines: Sequence[Sequence[tuple[float, float]]]
+) -> list[DrawnText | None]:
+    """What is written along each wire, before its end or after its start; one above the other
+    where both are shared."""
+    above: dict[tuple[float, float], int] = defaultdict(int)
+    said: list[DrawnText | None] = []
+    for route, line, at_start in zip(routes, lines, _said_at_start(routes), strict=True):
+        if not route.join.label:
+            said.append(None)
+            continue
+        at, beside = (line[0], line[1]) if at_start else (line[-1], line[-2])
+        to_the_left = beside[0] < at[0]
+        lift = above[at]
+        above[at] += 1
+        said.append(
+            DrawnText(
+                at[0] + (-3.0 if to_the_left else 3.0),
+                at[1] + MARGIN - 3.5 - 11 * lift,
+                _said(route),
+                "end" if to_the_left else "start",
+                "detail",
+            )
+        )
+    return said
 
 
 def _drawn(symbol: Symbol) -> DrawnSymbol:
-    sides = (("left", symbol.left, 0.0), ("right", symbol.right, _width(symbol)))
-    # the sign of a load stands between its terminals, that of others beside a short detail
-    is_load = symbol.kind == "load"
-    sign_x = symbol.x + (_width(symbol) / 2 - 10 if is_load else _width(symbol) - 26)
-    sign_y = symbol.y + (_height(symbol) - 17 if is_load else 17)
-    has_room = is_load or len(symbol.detail) < LONG_DETAIL
+    sides = (("left", symbol.left, False), ("right", symbol.right, True))
     ports = tuple(
-        DrawnPort(name, side, symbol.x + across, port_y(symbol, name))
-        for side, names, across in sides
+        DrawnPort(name, side, *shapes.port_xy(symbol, name, is_right))
+        for side, names, is_right in sides
         for name in names
     )
+    sign_x, sign_y, scale = shapes.sign_at(symbol)
     return DrawnSymbol(
-        symbol.id,
-        symbol.kind,
-        symbol.part,
-        symbol.name,
-        symbol.detail,
-        symbol.sign if has_room else "",
-        sign_x,
-        sign_y,
-        symbol.x,
-        symbol.y,
-        _width(symbol),
-        _height(symbol),
-        ports,
+        id=symbol.id,
+        kind=symbol.kind,
+        part=symbol.part,
+        name=symbol.name,
+        detail=symbol.detail,
+        x=symbol.x,
+        y=symbol.y,
+        width=shapes.width(symbol),
+        height=shapes.height(symbol),
+        frame=shapes.frame(symbol),
+        strokes=shapes.strokes(symbol),
+        dots=tuple(shapes.dots(symbol)),
+        sign=symbol.sign,
+        sign_x=sign_x,
+        sign_y=sign_y,
+        sign_scale=scale,
+        texts=tuple(shapes.texts(symbol)),
+        ports=ports,
     )

@@ -2,18 +2,20 @@
 
 from xml.sax.saxutils import escape
 
-from circuitry.design.colours import letters_of
-from circuitry.drawing.schematic import FLAT_KINDS, DrawnLine, DrawnSymbol, Schematic
+from circuitry.drawing.schematic import DrawnLine, DrawnSymbol, Schematic
+from circuitry.drawing.shapes import DrawnText
 
+INK, QUIET, SHEET = "#1F2529", "#5C666D", "#FCFBF8"
 STYLE = (
-    "text{font-family:sans-serif;font-size:11px;fill:#1F2529}"
-    ".quiet{fill:#5C666D;font-size:10px}"
-    "rect{fill:#FCFBF8;stroke:#1F2529}path{fill:none;stroke:#1F2529;stroke-width:1.4}"
+    f"text{{font-family:sans-serif;font-size:11px;fill:{INK}}}"
+    f".detail,.port{{fill:{QUIET}}}.name{{font-weight:bold}}"
+    f"rect{{fill:{SHEET};stroke:{INK}}}path{{fill:none;stroke:{INK};stroke-width:1.4}}"
+    f"circle{{fill:{INK}}}"
 )
 
 
 def as_svg(drawing: Schematic, title: str) -> str:
-    """The drawing as text; wires carry their label and the letter code of their colour."""
+    """The drawing as text; wires in their colours, with their label and letter code."""
     size = f'width="{drawing.width:g}" height="{drawing.height:g}"'
     box = f'viewBox="0 0 {drawing.width:g} {drawing.height:g}"'
     rows = [
@@ -21,59 +23,47 @@ def as_svg(drawing: Schematic, title: str) -> str:
         f"<title>{escape(title)}</title>",
         f"<style>{STYLE}</style>",
         *(_line(line) for line in drawing.lines),
+        *(_dot(x, y) for x, y in drawing.joints),
         *(_symbol(symbol) for symbol in drawing.symbols),
+        *(_words(line.said) for line in drawing.lines if line.said),
         "</svg>",
     ]
     return "\n".join(rows) + "\n"
 
 
 def _line(line: DrawnLine) -> str:
-    corners = " L".join(f"{x:g} {y:g}" for x, y in line.points)
-    path = f'<path d="M{corners}"/>'
-    if not line.label:
-        return path
-    x, y = line.points[-1]
-    said = f"{line.label} {letters_of(line.colour)}"
-    at = f'x="{x - 4:g}" y="{y - 3:g}" text-anchor="end"'
-    return f'{path}<text class="quiet" {at}>{escape(said)}</text>'
+    """A wire: its colour on a dark edge, its tracer in dashes; what is no wire is thin."""
+    way = " L".join(f"{x:g} {y:g}" for x, y in line.points)
+    if not line.base:
+        return f'<path d="M{way}"/>'
+    strokes = [(INK, 3.4, ""), (line.base, 2.2, "")]
+    if line.tracer:
+        strokes.append((line.tracer, 2.2, ' stroke-dasharray="4 7"'))
+    return "".join(
+        f'<path d="M{way}" style="stroke:{colour};stroke-width:{wide}"{dashes}/>'
+        for colour, wide, dashes in strokes
+    )
 
 
 def _symbol(symbol: DrawnSymbol) -> str:
-    if symbol.kind in FLAT_KINDS:
-        return _flat(symbol)
-    frame = (
-        f'<rect x="{symbol.x:g}" y="{symbol.y:g}" width="{symbol.width:g}" '
-        f'height="{symbol.height:g}" rx="3"/>'
-    )
-    names = [
-        f'<text class="quiet" x="{port.x + (4 if port.side == "left" else -4):g}" '
-        f'y="{port.y + 3:g}" text-anchor="{"start" if port.side == "left" else "end"}">'
-        f"{escape(port.name)}</text>"
-        for port in symbol.ports
-    ]
-    x, y = symbol.x + 4, symbol.y + 12
-    title = f'<text x="{x:g}" y="{y:g}">{escape(symbol.name)}</text>'
-    sign = f'<path transform="translate({symbol.sign_x:g} {symbol.sign_y:g})" d="{symbol.sign}"/>'
-    return frame + title + (sign if symbol.sign else "") + "".join(names)
+    parts = []
+    if symbol.frame:
+        x, y, width, height = symbol.frame
+        parts.append(f'<rect x="{x:g}" y="{y:g}" width="{width:g}" height="{height:g}" rx="2"/>')
+    if symbol.strokes:
+        parts.append(f'<path d="{symbol.strokes}"/>')
+    if symbol.sign:
+        at = f"translate({symbol.sign_x:g} {symbol.sign_y:g}) scale({symbol.sign_scale:g})"
+        parts.append(f'<path transform="{at}" d="{symbol.sign}"/>')
+    parts += [_dot(x, y) for x, y in symbol.dots]
+    parts += [_words(text) for text in symbol.texts]
+    return "".join(parts)
 
 
-def _flat(symbol: DrawnSymbol) -> str:
-    """A pin or splice as a dot, a source or a ground as its name and a bar."""
-    x, y, end = symbol.x, symbol.y + symbol.height / 2, symbol.x + symbol.width
-    if symbol.kind in ("pin", "splice"):
-        middle = (x + end) / 2
-        shape = f"M{x:g} {y:g} H{end:g}"
-        dot = f'<circle cx="{middle:g}" cy="{y:g}" r="3"/>'
-        return f'<path d="{shape}"/>{dot}{_said(symbol, middle, y - 6, "middle")}'
-    if symbol.kind == "ground point":
-        bars = (f"M{x + 2 + 4 * n:g} {y - 8 + 3 * n:g} V{y + 8 - 3 * n:g}" for n in range(3))
-        return (
-            f'<path d="M{x:g} {y:g} h2 {" ".join(bars)}"/>{_said(symbol, x + 16, y + 4, "start")}'
-        )
-    bar = f"M{end - 6:g} {y:g} H{end:g} M{end - 6:g} {y - 8:g} V{y + 8:g}"
-    return f'<path d="{bar}"/>{_said(symbol, end - 10, y + 4, "end")}'
+def _dot(x: float, y: float) -> str:
+    return f'<circle cx="{x:g}" cy="{y:g}" r="2.6"/>'
 
 
-def _said(symbol: DrawnSymbol, x: float, y: float, anchor: str) -> str:
-    at = f'x="{x:g}" y="{y:g}" text-anchor="{anchor}"'
-    return f'<text class="quiet" {at}>{escape(symbol.name)}</text>'
+def _words(text: DrawnText) -> str:
+    at = f'x="{text.x:g}" y="{text.y:g}" text-anchor="{text.anchor}"'
+    return f'<text class="{text.role}" {at}>{escape(text.text)}</text>'

@@ -1,38 +1,66 @@
 """What a schematic shows of a circuit: symbols with ports, and the wires that join them.
 
-Feed comes in at the left, ground goes out at the right. A fuse in a panel, and each pin of a unit
-that houses other parts, is a symbol of its own; a panel's bus is only named, as a source.
+Feed comes in at the left, ground goes out at the right: each port stands on the side that the
+current comes from or goes to, by how near to the feed it is. Coil and contacts of a relay are
+symbols of their own, as is each pole of a switch, a fuse in a panel, and each pin of a unit that
+houses other parts; a panel's bus is a source at the left, and every return has its own ground sign.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Literal
+
+import networkx as nx
+import numpy as np
 
 from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.devices import device_of
+from circuitry.devices.device import Around
 from circuitry.reach.paths import paths_of
 
 MOST_SWITCHES_BACK = 3
+LEAK, LEAK_TO = 0.01, 0.45
+"""What draws every node a little to the middle, so that what is farther from the feed is lower."""
+NEAR, FED = 1e-6, 0.9
+"""Ports nearer to one another than this are alike; one as near to the feed as that is fed."""
+COIL_GLYPH = "M0 5 h4 M4 -2 h12 v14 h-12 z M16 5 h4"
+SHARED_STUDS = ("stud", "bus bar")
+Port = tuple[str, str]
+"""The id of a symbol and the name of one of its ports."""
+Shape = Literal["line", "contact", "frame", "source", "sink", "ground", "dot", "lane"]
 
 
 @dataclass(eq=False)
 class Symbol:
     """One thing drawn: its ports by side, in order.
 
-    ``kind`` is how it is placed: as its kind of part says, or pin, bus or lane. ``sign`` is its
-    picture, an SVG path in 20 by 10. ``column``, ``x`` and ``y`` are set by the layout.
+    ``kind`` is what its kind of part says, or pin, bus or lane; ``sign`` its picture, an SVG path
+    in 20 by 10; ``inside`` the pairs of ports that something inside joins, ``at_rest`` those of
+    them that are joined while nobody touches it. ``column``, ``x`` and ``y`` are set by the layout.
     """
 
     id: str
     kind: str
     part: str | None
     name: str
-    detail: str
+    shape: Shape
+    detail: str = ""
     sign: str = ""
+    ports: list[str] = field(default_factory=list)
+    inside: list[tuple[str, str]] = field(default_factory=list)
+    at_rest: list[tuple[str, str]] = field(default_factory=list)
     left: list[str] = field(default_factory=list)
     right: list[str] = field(default_factory=list)
     column: int = 0
     x: float = 0.0
     y: float = 0.0
+
+    @property
+    def common(self) -> str | None:
+        """The port of a contact that each of its others is joined to in turn."""
+        if self.shape != "contact" or len(self.ports) < 2:
+            return None
+        return next((name for name in self.ports if all(name in p for p in self.inside)), None)
 
 
 @dataclass(frozen=True)
@@ -42,8 +70,8 @@ class Join:
     wire: str | None
     label: str
     colour: str
-    start: tuple[str, str]
-    end: tuple[str, str]
+    start: Port
+    end: Port
 
 
 @dataclass
@@ -56,29 +84,261 @@ class Content:
 
 def content_of(build: Build, circuit: str) -> Content:
     """The symbols and lines of a circuit, with what feeds it back to the fuse."""
-    content = Content({}, [])
-    for wire in _wires(build, circuit):
-        ends = [_port(build, content, end) for end in (wire.from_terminal, wire.to_terminal)]
-        content.joins.append(Join(wire.id, wire.label, wire.colour, ends[0], ends[1]))
-    for part in build.parts.values():
-        inside = part.housed is not None and part.housed.unit in _units(content)
-        if inside and part.housed and part.housed.pins and part.circuit in (circuit, None):
-            _house(build, content, part)
-    _leave_out_unused(build, content)
-    return content
+    return _Drawn(build, circuit).content
 
 
-def _leave_out_unused(build: Build, content: Content) -> None:
-    """Leave out the ports that nothing here is on, of what serves many circuits."""
-    used = {end for join in content.joins for end in (join.start, join.end)}
-    for symbol in content.symbols.values():
-        if symbol.part and device_of(build.parts[symbol.part]).drawn_by_use:
-            symbol.left = [name for name in symbol.left if (symbol.id, name) in used]
-            symbol.right = [name for name in symbol.right if (symbol.id, name) in used]
+class _Drawn:
+    """The content of one circuit as it grows."""
+
+    def __init__(self, build: Build, circuit: str) -> None:
+        self._build = build
+        self._circuit = circuit
+        self.content = Content({}, [])
+        wires = _wires(build, circuit)
+        self._leaving = {wire.from_terminal for wire in wires}
+        self._grounded = _grounded(build)
+        for wire in wires:
+            start = self._port(wire.from_terminal)
+            end = self._port(wire.to_terminal, arrives=True)
+            self.content.joins.append(Join(wire.id, wire.label, wire.colour, start, end))
+        units = {row.part for row in self.content.symbols.values() if row.kind == "pin"}
+        for part in _in_units(build):
+            if part.housed and part.housed.unit in units and part.circuit in (circuit, None):
+                self._house(part, part.housed.pins)
+        self._used = {end for join in self.content.joins for end in (join.start, join.end)}
+        self._leave_out_unused()
+        self._set_sides()
+
+    def _port(self, terminal: Terminal, arrives: bool = False) -> Port:
+        """The symbol and port of a terminal; the symbol is added when it is not there yet."""
+        part = self._build.parts[terminal.part]
+        device = device_of(part)
+        if part.kind == "panel":
+            return self._panel_port(part, terminal, arrives)
+        if part.kind == "box" and any(
+            row.housed and row.housed.unit == part.id for row in _in_units(self._build)
+        ):
+            pin = Symbol(str(terminal), "pin", part.id, terminal.name, "dot", detail=part.name)
+            return self._only_port(pin, terminal.name)
+        returns = part.kind in SHARED_STUDS and {terminal} & self._grounded - self._leaving
+        if device.drawn_as == "ground point" or returns:
+            number = f"{len(self.content.joins)}-{len(self.content.symbols)}"
+            ground = Symbol(f"{part.id}#{number}", "ground point", part.id, part.name, "ground")
+            return self._only_port(ground, terminal.name)
+        if len(device.terminals(part)) == 1:
+            dot = Symbol(part.id, device.drawn_as, part.id, part.name, "dot")
+            return self._only_port(dot, terminal.name)
+        return self._part_port(part, terminal.name)
+
+    def _only_port(self, symbol: Symbol, name: str) -> Port:
+        symbol.ports = [name]
+        return self.content.symbols.setdefault(symbol.id, symbol).id, name
+
+    def _part_port(self, part: Part, name: str) -> Port:
+        for symbol in _symbols(part):
+            if name in symbol.ports:
+                return self.content.symbols.setdefault(symbol.id, symbol).id, name
+        raise AssertionError((part.id, name))
+
+    def _panel_port(self, panel: Part, terminal: Terminal, arrives: bool) -> Port:
+        fuse = next(
+            (
+                part
+                for part in self._build.parts_of_kind("fuse")
+                if part.fitted
+                and part.fitted.panel == panel.id
+                and part.fitted.way == terminal.name
+            ),
+            None,
+        )
+        if fuse is None:
+            shape: Shape = "sink" if arrives else "source"
+            name = f"{panel.name}: {terminal.name}"
+            bus = Symbol(f"{terminal}#{shape}", "bus", panel.id, name, shape)
+            return self._only_port(bus, terminal.name)
+        is_new = fuse.id not in self.content.symbols
+        out = self._part_port(fuse, "out")
+        if is_new:
+            bus_name = next(way.bus for way in panel.ways if way.name == terminal.name)
+            name = f"{panel.name}: {bus_name}"
+            source = Symbol(f"{panel.id}#{bus_name}", "bus", panel.id, name, "source")
+            fed = self._only_port(source, "bus")
+            self.content.joins.append(Join(None, "", "", fed, self._part_port(fuse, "in")))
+        return out
+
+    def _house(self, part: Part, pins: Mapping[str, str]) -> None:
+        """Draw a part that sits inside a unit, joined to the pins that it is on."""
+        assert part.housed is not None
+        for own, pin in pins.items():
+            outer = self._port(Terminal(part.housed.unit, pin))
+            self.content.joins.append(Join(None, "", "", outer, self._part_port(part, own)))
+
+    def _leave_out_unused(self) -> None:
+        """Leave out the ports that nothing here is on, of what serves many circuits: those of
+        modules, and those of contacts that wires of other circuits are on."""
+        wires = self._build.wires.values()
+        wired = {end for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
+        for symbol in self.content.symbols.values():
+            part = self._build.parts[symbol.part] if symbol.part else None
+            if not part or symbol.shape not in ("frame", "contact"):
+                continue
+            by_use = device_of(part).drawn_by_use
+            symbol.ports = [
+                name
+                for name in symbol.ports
+                if (symbol.id, name) in self._used
+                or not (by_use or (symbol.shape == "contact" and Terminal(part.id, name) in wired))
+            ]
+            here = set(symbol.ports)
+            symbol.inside = [pair for pair in symbol.inside if set(pair) <= here]
+            symbol.at_rest = [pair for pair in symbol.at_rest if set(pair) <= here]
+
+    def _set_sides(self) -> None:
+        near = _near_to_feed(self.content)
+        for symbol in self.content.symbols.values():
+            if symbol.shape in ("dot", "source", "sink", "ground"):
+                symbol.left = symbol.right = symbol.ports
+                if symbol.shape != "dot":
+                    side = "left" if symbol.shape == "source" else "right"
+                    setattr(symbol, side, [])
+                continue
+            assert symbol.part is not None
+            part = self._build.parts[symbol.part]
+            usual = {name: device_of(part).is_left(part, name) for name in symbol.ports}
+            here = {p: near[symbol.id, p] for p in symbol.ports if (symbol.id, p) in self._used}
+            lefts = _lefts(symbol, here, usual)
+            symbol.left = [name for name in symbol.ports if name in lefts]
+            symbol.right = [name for name in symbol.ports if name not in lefts]
 
 
-def _units(content: Content) -> set[str]:
-    return {row.part for row in content.symbols.values() if row.kind == "pin" and row.part}
+def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool]) -> set[str]:
+    """The ports that stand at the left: those nearer to the feed than the others.
+
+    ``near`` has the ports that something is on. The others stand where they usually do, or with a
+    contact's other ends; the common of one that joins its end to feed or to ground stands right
+    where it is upstream of what it moves, else left.
+    """
+    common = symbol.common
+    if symbol.kind == "battery" or not near:
+        return {name for name, is_left in usual.items() if is_left}
+    if common and common in near:
+        ends = {name: volts for name, volts in near.items() if name != common}
+        if all(volts > near[common] + NEAR for volts in ends.values()) and ends:
+            return {name for name in symbol.ports if name != common}
+        fed = {name for name, volts in ends.items() if volts > near[common] + NEAR}
+        if not fed:
+            return {common}
+        middle = (max(ends.values()) + min(ends.values())) / 2
+        return fed | ({common} if near[common] < middle else set())
+    most, least = max(near.values()), min(near.values())
+    if most - least < NEAR:
+        return {name for name, is_left in usual.items() if is_left}
+    middle = (most + least) / 2
+    found = set()
+    for name in symbol.ports:
+        joined = {other for pair in symbol.inside if name in pair for other in pair} - {name}
+        against = [near[other] for other in joined if other in near] or [middle]
+        if name in near and joined:
+            is_left = near[name] > sum(against) / len(against)
+        elif name in near:
+            is_left = near[name] > (FED if symbol.shape == "frame" else middle)
+        else:
+            is_left = usual[name]
+        if is_left:
+            found.add(name)
+    return found
+
+
+def _near_to_feed(content: Content) -> dict[Port, float]:
+    """How near each port is to the feed, from 1 there to 0 at ground: the volts of a net of
+    like resistors in place of everything inside the symbols."""
+    nets: nx.utils.UnionFind[Port] = nx.utils.UnionFind()
+    ports = [(row.id, name) for row in content.symbols.values() for name in row.ports]
+    for join in content.joins:
+        nets.union(join.start, join.end)
+    numbers = {root: number for number, root in enumerate(dict.fromkeys(nets[p] for p in ports))}
+    node = {port: numbers[nets[port]] for port in ports}
+    matrix = LEAK * np.eye(len(numbers))
+    driven = np.full(len(numbers), LEAK * LEAK_TO)
+    for number, symbol in enumerate(content.symbols.values()):
+        for one, other in symbol.inside:
+            a, b = node[symbol.id, one], node[symbol.id, other]
+            siemens = 1 + number / 100  # no two alike, so that a bridge has an upper side
+            matrix[[a, b], [a, b]] += siemens
+            matrix[[a, b], [b, a]] -= siemens
+        for name in symbol.ports:
+            volts = _held_at(symbol, name)
+            if volts is not None:
+                at = node[symbol.id, name]
+                matrix[at, at] += 1e6
+                driven[at] += 1e6 * volts
+    volts_of = np.linalg.solve(matrix, driven)
+    return {port: float(volts_of[at]) for port, at in node.items()}
+
+
+def _held_at(symbol: Symbol, name: str) -> float | None:
+    if symbol.shape in ("source", "ground"):
+        return 1.0 if symbol.shape == "source" else 0.0
+    return {"+": 1.0, "-": 0.0}.get(name) if symbol.kind == "battery" else None
+
+
+def _symbols(part: Part) -> Iterator[Symbol]:
+    """What a part is drawn as: one symbol, or one for each group of its terminals that nothing
+    inside joins to another, as the coil and the contacts of a relay."""
+    device = device_of(part)
+    kind = "battery" if part.kind == "battery" else device.drawn_as
+    joins: nx.Graph[str] = nx.Graph()
+    terminals = device.terminals(part)
+    joins.add_nodes_from(terminals)
+    branches = [
+        row for row in device.branches(part, Around()) if {row.first, row.last} <= set(terminals)
+    ]
+    joins.add_edges_from((row.first, row.last) for row in branches)
+    groups = [group for group in nx.connected_components(joins) if len(group) > 1]
+    alone = [name for name in terminals if not any(name in group for group in groups)]
+    splits = len(groups) > 1 and all(
+        {row.kind for row in branches if row.first in group} <= {"contact", "coil", "suppression"}
+        for group in groups
+    )
+    if not splits:
+        groups = [set(terminals)]
+    elif alone:
+        groups[0] |= set(alone)
+    rest = part.contacts.positions[0].name if part.contacts else "rest"
+    for number, group in enumerate(
+        sorted(groups, key=lambda group: min(map(terminals.index, group)))
+    ):
+        own = [row for row in branches if row.first in group]
+        kinds = {row.kind for row in own}
+        pairs = list(dict.fromkeys((row.first, row.last) for row in own))
+        name = part.id if number == 0 else f"{part.id}:{number}"
+        symbol = Symbol(name, kind, part.id, part.name, "frame", device.detail(part))
+        symbol.ports = [name for name in terminals if name in group]
+        symbol.inside = pairs
+        symbol.at_rest = [(row.first, row.last) for row in own if row.position == rest]
+        if kinds == {"contact"}:
+            symbol.shape = "contact"
+            if part.contacts:
+                symbol.detail = " · ".join(row.name for row in part.contacts.positions)
+        elif splits:
+            symbol.shape, symbol.sign, symbol.detail = "line", COIL_GLYPH, "coil"
+        elif len(symbol.ports) == 2 and device.sign(part):
+            symbol.shape, symbol.sign = "line", device.sign(part)
+        else:
+            symbol.sign = device.sign(part)
+        yield symbol
+
+
+def _grounded(build: Build) -> set[Terminal]:
+    """The terminals that wires alone join to the body or to the battery's negative post."""
+    wires: nx.Graph[Terminal] = nx.Graph()
+    wires.add_edges_from((row.from_terminal, row.to_terminal) for row in build.wires.values())
+    found: set[Terminal] = set()
+    for terminal in list(wires):
+        part = build.parts[terminal.part]
+        if device_of(part).in_body or (part.kind == "battery" and terminal.name == "-"):
+            found |= nx.node_connected_component(wires, terminal)
+    return found
 
 
 def _wires(build: Build, circuit: str) -> list[Wire]:
@@ -112,75 +372,6 @@ def _feeding(build: Build, drawn: Mapping[str, None]) -> Iterator[str]:
             yield wire.id
 
 
-def _port(build: Build, content: Content, terminal: Terminal) -> tuple[str, str]:
-    """The symbol and port of a terminal; the symbol is added when it is not there yet."""
-    part = build.parts[terminal.part]
-    if part.kind == "panel":
-        return _panel_port(build, content, part, terminal)
-    if part.kind == "box" and any(p.housed and p.housed.unit == part.id for p in _parts(build)):
-        symbol = _add(content, Symbol(str(terminal), "pin", part.id, terminal.name, part.name))
-        side = symbol.left or symbol.right or [terminal.name]
-        symbol.left = symbol.right = side
-        return symbol.id, terminal.name
-    if device_of(part).drawn_as == "ground point":
-        # every return ends in a sign of its own, so that no line has to run back
-        name = f"{part.id}#{len(content.joins)}-{len(content.symbols)}"
-        ground = Symbol(name, "ground point", part.id, part.name, "", "", [terminal.name], [])
-        _add(content, ground)
-        return name, terminal.name
-    symbol = _add(content, _symbol(part))
-    if len(symbol.left) + len(symbol.right) == 1:
-        symbol.left = symbol.right = [terminal.name]
-    return symbol.id, terminal.name
-
-
-def _parts(build: Build) -> list[Part]:
+def _in_units(build: Build) -> Iterable[Part]:
     """The parts that are joined to pins of units; buttons of a keypad are to none."""
     return [part for part in build.parts.values() if part.housed and part.housed.pins]
-
-
-def _panel_port(build: Build, content: Content, panel: Part, terminal: Terminal) -> tuple[str, str]:
-    fuse = next(
-        (
-            part
-            for part in build.parts_of_kind("fuse")
-            if part.fitted and part.fitted.panel == panel.id and part.fitted.way == terminal.name
-        ),
-        None,
-    )
-    if fuse is None:
-        bus = Symbol(str(terminal), "bus", panel.id, f"{panel.name} {terminal.name}", "")
-        bus.right = [terminal.name]
-        _add(content, bus)
-        return bus.id, terminal.name
-    bus_name = next(way.bus for way in panel.ways if way.name == terminal.name)
-    if fuse.id not in content.symbols:
-        _add(content, _symbol(fuse))
-        source = Symbol(f"{fuse.id}#bus", "bus", panel.id, f"{panel.name}: {bus_name}", "")
-        source.right = ["bus"]
-        _add(content, source)
-        content.joins.append(Join(None, "", "", (source.id, "bus"), (fuse.id, "in")))
-    return fuse.id, "out"
-
-
-def _house(build: Build, content: Content, part: Part) -> None:
-    """Draw a part that sits inside a unit, joined to the pins that it is on."""
-    assert part.housed is not None
-    symbol = _add(content, _symbol(part))
-    for own, pin in part.housed.pins.items():
-        port = _port(build, content, Terminal(part.housed.unit, pin))
-        ends = (port, (part.id, own)) if own in symbol.left else ((part.id, own), port)
-        content.joins.append(Join(None, "", "", ends[0], ends[1]))
-
-
-def _symbol(part: Part) -> Symbol:
-    device = device_of(part)
-    detail, sign = device.detail(part), device.sign(part)
-    symbol = Symbol(part.id, device.drawn_as, part.id, part.name, detail, sign)
-    for name in device.terminals(part):
-        (symbol.left if device.is_left(part, name) else symbol.right).append(name)
-    return symbol
-
-
-def _add(content: Content, symbol: Symbol) -> Symbol:
-    return content.symbols.setdefault(symbol.id, symbol)

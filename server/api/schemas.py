@@ -1675,31 +1675,48 @@ class PortView(Schema):
     y: float
 
 
+class DrawnTextView(Schema):
+    """Words of a drawing at a place in px."""
+
+    x: float
+    y: float
+    text: str
+    anchor: Literal["start", "middle", "end"]
+    role: Literal["name", "detail", "port"]
+
+
 class SymbolView(Schema):
-    """A symbol of a schematic, in px."""
+    """A symbol of a schematic, in px: its frame, strokes, dots, sign, words and ports."""
 
     id: str
     kind: str
     part: str | None
     name: str
     detail: str
-    sign: str
-    sign_x: float
-    sign_y: float
     x: float
     y: float
     width: float
     height: float
+    frame: list[float] | None
+    strokes: str
+    dots: list[list[float]]
+    sign: str
+    sign_x: float
+    sign_y: float
+    sign_scale: float
+    texts: list[DrawnTextView]
     ports: list[PortView]
 
 
 class LineView(Schema):
-    """A wire of a schematic, or a join inside a unit, as corners in px."""
+    """A wire of a schematic, or a join inside a unit, as corners in px, with its colours as they
+    are drawn and what is written along it."""
 
     wire: str | None
-    label: str
-    colour: str
+    base: str
+    tracer: str
     points: list[list[float]]
+    said: DrawnTextView | None
 
 
 class SchematicView(Schema):
@@ -1709,6 +1726,7 @@ class SchematicView(Schema):
     height: float
     symbols: list[SymbolView]
     lines: list[LineView]
+    joints: list[list[float]]
 
 
 class LeverView(Schema):

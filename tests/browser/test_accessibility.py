@@ -58,19 +58,24 @@ DARK = (
     "find a fault",
 )
 
-SCREENS = {"phone": (390, 844), "tablet": (768, 1024), "laptop": (1280, 800), "large": (1920, 1080)}
+SCREENS = {
+    "phone": (390, 844),
+    "tablet": (768, 1024),
+    "laptop": (1280, 800),
+    "large": (1920, 1080),
+}
 
 TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main')]
   .filter((box) => box.scrollWidth > box.clientWidth + 1)
   .map((box) => `${box.tagName.toLowerCase()} is ${box.scrollWidth} px wide`)"""
 
 TOO_LOW = """() => [...document.querySelectorAll('button, select, summary, input, nav a')]
-  .filter((at) => !at.closest('.visually-hidden, svg') && !at.matches('.visually-hidden'))
-  .map((at) => [at, at.labels?.length && /checkbox|radio/.test(at.type) ? at.labels[0] : at])
+  .filter((at) => !at.closest('.visually-hidden, svg'))
+  .map((at) => [at, (/checkbox|radio/.test(at.type) && at.labels[0]) || at])
   .filter(([at, pressed]) => at.checkVisibility() && pressed.clientHeight > 0)
   .filter(([at, pressed]) => pressed.getBoundingClientRect().height < 43.5)
   .filter(([at]) => !at.id || !/checkbox|radio/.test(at.type))
-  .map(([at]) => `${at.tagName.toLowerCase()} ${at.ariaLabel ?? at.innerText} is too low for a finger`)"""
+  .map(([at]) => `${at.tagName} ${at.ariaLabel ?? at.innerText} is too low for a finger`)"""
 
 
 def filled(page: Page) -> None:

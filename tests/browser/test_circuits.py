@@ -21,6 +21,13 @@ def rows_of(page: Page) -> list[list[str]]:
     ]
 
 
+LETTER_PX = """text => {
+  const { ownerSVGElement: svg } = text
+  const zoom = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width
+  return parseFloat(getComputedStyle(text).fontSize) * zoom
+}"""
+
+
 class RecipeTest(BrowserTest):
     def test_turn_and_hazard_by_recipe_and_its_truth_table(self) -> None:
         page = self.open("builds/1/circuits")
@@ -124,9 +131,9 @@ class ByHandTest(BrowserTest):
         form.get_by_role("button", name="Insert relay").click()
         expect(page.get_by_text("saved, revision 1")).to_be_visible()
         expect(overloaded).to_have_count(0)
-        expect(
-            page.locator("svg.schematic").get_by_text("Blower relay", exact=True)
-        ).to_be_visible()
+        expect(page.locator("svg.schematic").get_by_text("Blower relay", exact=True)).to_have_count(
+            2
+        )
         expect(page.get_by_title(re.compile("^Undo: Insert a relay into W"))).to_be_visible()
 
     def test_contacts_edited_as_a_grid(self) -> None:
@@ -204,7 +211,15 @@ class ByHandTest(BrowserTest):
         assert beside
         assert whole
         self.assertEqual(whole["width"], 1280)
-        self.assertGreater(whole["height"], 2 * beside["height"])
+        self.assertGreater(whole["height"], beside["height"] + 100)
+        box = sheet.get_by_role("group", name=re.compile("^Sheet of"))
+        self.assertEqual(box.evaluate("box => box.scrollWidth - box.clientWidth"), 0)
+        label = sheet.get_by_text(re.compile(r"^W\d+ ")).first
+        self.assertGreaterEqual(round(label.evaluate(LETTER_PX), 2), 11)
+        sheet.get_by_role("button", name="Larger").click()
+        self.assertGreater(box.evaluate("box => box.scrollWidth - box.clientWidth"), 0)
+        sheet.get_by_role("button", name="All of it").click()
+        self.assertEqual(box.evaluate("box => box.scrollWidth - box.clientWidth"), 0)
         page.keyboard.press("Escape")
         expect(page.get_by_role("button", name="Over the whole window")).to_be_visible()
         self.assertEqual(sheet.bounding_box(), beside)
@@ -212,7 +227,8 @@ class ByHandTest(BrowserTest):
     def test_the_part_under_the_pointer_is_lit_in_drawing_and_fall_line(self) -> None:
         page = self.open("builds/1/circuits/radiator-fan")
         expect(page.get_by_role("img", name=re.compile("^Fall line of"))).to_be_visible()
-        page.locator("svg.schematic g.symbol").filter(has_text="Radiator fan relay").hover()
+        relay = page.locator("svg.schematic g.symbol").filter(has_text="Radiator fan relay")
+        relay.first.hover()
         expect(page.locator("figcaption")).to_contain_text("Radiator fan relay")
         expect(page.locator("tr.chosen").last).to_contain_text("Radiator fan relay")
 

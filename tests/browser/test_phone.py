@@ -18,7 +18,8 @@ HORN = "Horn: Horn push to pressed"
 KEPT = """async (paths) => {
   const kept = await caches.open('builds')
   for (const path of paths)
-    while (!(await kept.match(path, { ignoreSearch: true }))) await new Promise((later) => setTimeout(later, 50))
+    while (!(await kept.match(path, { ignoreSearch: true })))
+      await new Promise((later) => setTimeout(later, 50))
 }"""
 
 

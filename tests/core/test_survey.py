@@ -1,13 +1,16 @@
 """What is said of a whole car: mistakes of design, feeds and grounds, drawings, and finds."""
 
+from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 from unittest import TestCase
 from xml.etree import ElementTree
 
+from circuitry.design.colours import HEX
 from circuitry.design.model import Build
 from circuitry.document.reading import from_document, read
 from circuitry.document.search import search
-from circuitry.drawing import as_svg, schematic
+from circuitry.drawing import Schematic, as_svg, schematic
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
@@ -136,6 +139,53 @@ class FeedsTest(TestCase):
                     self.assertGreaterEqual(spare_a or 0.0, -1e-6, (car, name))
 
 
+def pieces(drawing: Schematic) -> list[tuple[int, tuple[float, float], tuple[float, float]]]:
+    return [
+        (number, *pair)
+        for number, line in enumerate(drawing.lines)
+        for pair in pairwise(line.points)
+    ]
+
+
+def count_crossings(drawing: Schematic) -> int:
+    """How often a level piece of one line crosses an upright piece of another."""
+    found = 0
+    rows = pieces(drawing)
+    for number, (left, y), (right, end_y) in rows:
+        for other, (x, top), (end_x, foot) in rows:
+            if number != other and y == end_y and x == end_x:
+                is_across = min(left, right) < x < max(left, right)
+                found += is_across and min(top, foot) < y < max(top, foot)
+    return found
+
+
+def is_on(points: Sequence[tuple[float, float]], x: float, y: float) -> bool:
+    return any(
+        min(a[0], b[0]) <= x <= max(a[0], b[0]) and min(a[1], b[1]) <= y <= max(a[1], b[1])
+        for a, b in pairwise(points)
+    )
+
+
+def overlaps(drawing: Schematic) -> list[tuple[str, str]]:
+    """Words that lie on one another, at 11 px and the usual width of a letter."""
+    words = [(text, 5.6) for row in drawing.symbols for text in row.texts]
+    words += [(line.said, 6.3) for line in drawing.lines if line.said]
+    boxes = []
+    for text, letter in words:
+        wide = letter * len(text.text)
+        left = {"start": text.x, "middle": text.x - wide / 2, "end": text.x - wide}[text.anchor]
+        boxes.append((left, text.y - 8, left + wide, text.y + 1, text.text))
+    return [
+        (one[4], other[4])
+        for number, one in enumerate(boxes)
+        for other in boxes[number + 1 :]
+        if one[0] < other[2] - 1
+        and other[0] < one[2] - 1
+        and one[1] < other[3]
+        and other[1] < one[3]
+    ]
+
+
 class DrawingTest(TestCase):
     def test_every_wire_is_drawn_square_and_from_port_to_port(self) -> None:
         for recipe in RECIPES:
@@ -145,10 +195,10 @@ class DrawingTest(TestCase):
             self.assertLessEqual(own, {line.wire for line in drawing.lines}, recipe)
             ports = {(port.x, port.y) for row in drawing.symbols for port in row.ports}
             for line in drawing.lines:
-                self.assertIn(line.points[0], ports, (recipe, line.label))
-                self.assertIn(line.points[-1], ports, (recipe, line.label))
+                self.assertIn(line.points[0], ports, (recipe, line.wire))
+                self.assertIn(line.points[-1], ports, (recipe, line.wire))
                 for (x, y), (to_x, to_y) in zip(line.points, line.points[1:], strict=False):
-                    self.assertTrue(x == to_x or y == to_y, (recipe, line.label))
+                    self.assertTrue(x == to_x or y == to_y, (recipe, line.wire))
 
     def test_feed_stands_left_of_ground_and_nothing_overlaps(self) -> None:
         for recipe in RECIPES:
@@ -167,6 +217,42 @@ class DrawingTest(TestCase):
                         or other.y + other.height <= one.y
                     )
                     self.assertTrue(apart, (recipe, one.id, other.id))
+
+    def test_few_lines_cross_or_bend_and_no_words_overlap_in_any_circuit_of_the_demos(self) -> None:
+        for car in ("saltmarsh-roadster", "fernhill-half-ton-van", "quarrel-hill-rally-coupe"):
+            build = read((ROOT / "demo" / f"{car}.json").read_bytes())
+            lines = crossings = bends = 0
+            for circuit in build.circuits:
+                drawing = schematic(build, circuit)
+                lines += len(drawing.lines)
+                bends += sum(len(line.points) - 2 for line in drawing.lines)
+                crossings += count_crossings(drawing)
+                self.assertEqual(overlaps(drawing), [], (car, circuit))
+            self.assertLess(crossings, 0.15 * lines, car)
+            self.assertLess(bends, lines, car)
+
+    def test_coil_and_contact_stand_apart_each_from_feed_to_ground_in_one_line(self) -> None:
+        drawing = schematic(roadster(), "horn")
+        contact, coil = (row for row in drawing.symbols if row.part == "horn-relay")
+        sides = [{port.name: port.side for port in row.ports} for row in (contact, coil)]
+        self.assertEqual(sides, [{"30": "left", "87": "right"}, {"86": "left", "85": "right"}])
+        horn = next(row for row in drawing.symbols if row.part == "horn")
+        rows = [{port.y for port in row.ports} for row in (contact, horn)]
+        self.assertEqual(rows[0], rows[1])
+
+    def test_wires_have_their_colours_and_one_dot_where_they_part(self) -> None:
+        build = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+        drawing = schematic(build, "turn-and-hazard-lamps")
+        wire = next(row for row in drawing.lines if row.said and row.said.text == "W84 WHRD")
+        self.assertEqual((wire.base, wire.tracer), (HEX["white"], HEX["red"]))
+        self.assertEqual(len(drawing.joints), len(set(drawing.joints)))
+        ends = {line.points[0] for line in drawing.lines} | {
+            row.points[-1] for row in drawing.lines
+        }
+        for x, y in drawing.joints:
+            passing = [line for line in drawing.lines if is_on(line.points, x, y)]
+            self.assertGreaterEqual(len(passing), 2)
+            self.assertNotIn((x, y), ends)
 
     def test_the_file_is_an_svg_document_with_every_label(self) -> None:
         build, circuit = sample("headlamps")

@@ -4892,18 +4892,42 @@ export interface components {
             questions: components["schemas"]["QuestionView"][];
         };
         /**
+         * DrawnTextView
+         * @description Words of a drawing at a place in px.
+         */
+        DrawnTextView: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Text */
+            text: string;
+            /**
+             * Anchor
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "name" | "detail" | "port";
+        };
+        /**
          * LineView
-         * @description A wire of a schematic, or a join inside a unit, as corners in px.
+         * @description A wire of a schematic, or a join inside a unit, as corners in px, with its colours as they
+         *     are drawn and what is written along it.
          */
         LineView: {
             /** Wire */
             wire: string | null;
-            /** Label */
-            label: string;
-            /** Colour */
-            colour: string;
+            /** Base */
+            base: string;
+            /** Tracer */
+            tracer: string;
             /** Points */
             points: number[][];
+            said: components["schemas"]["DrawnTextView"] | null;
         };
         /**
          * PortView
@@ -4935,10 +4959,12 @@ export interface components {
             symbols: components["schemas"]["SymbolView"][];
             /** Lines */
             lines: components["schemas"]["LineView"][];
+            /** Joints */
+            joints: number[][];
         };
         /**
          * SymbolView
-         * @description A symbol of a schematic, in px.
+         * @description A symbol of a schematic, in px: its frame, strokes, dots, sign, words and ports.
          */
         SymbolView: {
             /** Id */
@@ -4951,12 +4977,6 @@ export interface components {
             name: string;
             /** Detail */
             detail: string;
-            /** Sign */
-            sign: string;
-            /** Sign X */
-            sign_x: number;
-            /** Sign Y */
-            sign_y: number;
             /** X */
             x: number;
             /** Y */
@@ -4965,6 +4985,22 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /** Frame */
+            frame: number[] | null;
+            /** Strokes */
+            strokes: string;
+            /** Dots */
+            dots: number[][];
+            /** Sign */
+            sign: string;
+            /** Sign X */
+            sign_x: number;
+            /** Sign Y */
+            sign_y: number;
+            /** Sign Scale */
+            sign_scale: number;
+            /** Texts */
+            texts: components["schemas"]["DrawnTextView"][];
             /** Ports */
             ports: components["schemas"]["PortView"][];
         };

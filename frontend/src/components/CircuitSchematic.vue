@@ -2,11 +2,13 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { lettersOf } from '@/colours'
+
+type Symbol = Schemas['SymbolView']
 
 /**
- * A circuit from feed at the left to ground at the right. `chosen` is the part or wire under the
- * pointer, lit here and in the fall line; `live` are the amps of each wire on the bench.
+ * A circuit from feed at the left to ground at the right, as the core has drawn it. `chosen` is the
+ * part or wire under the pointer, lit here and in the fall line; `live` are the amps of each wire on
+ * the bench.
  */
 const props = defineProps<{
   drawing: Schemas['SchematicView']
@@ -19,23 +21,29 @@ const props = defineProps<{
 const chosen = defineModel<string | null>('chosen', { default: null })
 const emit = defineEmits<{ open: [owner: string]; pick: [terminal: string] }>()
 
-const FLAT = ['pin', 'splice', 'bus', 'ground point']
+const EDGE = 3.4
+const WIDE = 2.2
 
 function path(points: number[][]): string {
   return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x} ${y}`).join(' ')
 }
 
-function isLive(wire: string | null): boolean {
-  return wire !== null && Math.abs(props.live?.[wire] ?? 0) > 0.005
+const LEAST_SHOWN_A = 0.005
+const FAINTEST = 0.15
+
+/** How strongly a wire glows: faint with little current, full from an ampere; 0 with none. */
+function glow(wire: string | null): number {
+  const amps = Math.abs((wire && props.live?.[wire]) || 0)
+  return amps > LEAST_SHOWN_A ? Math.min(FAINTEST + amps, 1) : 0
+}
+
+function isTroubled(symbol: Symbol): boolean {
+  return symbol.part !== null && (props.troubled?.includes(symbol.part) ?? false)
 }
 
 const summary = computed(
   () => `Schematic of ${props.title}: ${props.drawing.lines.filter((line) => line.wire).length} wires`,
 )
-
-function shortened(text: string, most = 22): string {
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text
-}
 </script>
 
 <template>
@@ -47,79 +55,53 @@ function shortened(text: string, most = 22): string {
     :aria-label="summary"
     @pointerleave="chosen = null"
   >
-    <g v-for="(line, index) in drawing.lines" :key="index" class="line" :class="{ lit: line.wire && chosen === line.wire, live: isLive(line.wire) }">
-      <path class="grip" :d="path(line.points)" @pointerenter="chosen = line.wire" @click="line.wire && emit('open', line.wire)" />
-      <path :d="path(line.points)" />
+    <g v-for="(line, index) in drawing.lines" :key="index" class="line" :class="{ lit: line.wire && chosen === line.wire, live: glow(line.wire) > 0 }">
+      <path class="grip" :d="path(line.points)" :stroke-opacity="glow(line.wire) || undefined" @pointerenter="chosen = line.wire" @click="line.wire && emit('open', line.wire)" />
+      <path :d="path(line.points)" :style="line.base ? { strokeWidth: EDGE } : undefined" />
+      <path v-if="line.base" :d="path(line.points)" :style="{ stroke: line.base, strokeWidth: WIDE }" />
+      <path v-if="line.tracer" :d="path(line.points)" :style="{ stroke: line.tracer, strokeWidth: WIDE }" stroke-dasharray="4 7" />
     </g>
-    <template v-for="(line, index) in drawing.lines" :key="index">
-      <text v-if="line.label" class="label" :x="line.points.at(-1)![0]! - 4" :y="line.points.at(-1)![1]! - 4">
-        {{ line.label }} {{ lettersOf(line.colour) }}
-      </text>
-    </template>
+    <circle v-for="([x, y], index) in drawing.joints" :key="index" class="dot" :cx="x" :cy="y" r="2.6" />
     <g
       v-for="symbol in drawing.symbols"
       :key="symbol.id"
       class="symbol"
-      :class="[symbol.kind.replace(' ', '-'), { lit: symbol.part && chosen === symbol.part, troubled: symbol.part && troubled?.includes(symbol.part) }]"
+      :class="[symbol.kind.replace(' ', '-'), { lit: symbol.part && chosen === symbol.part, troubled: isTroubled(symbol) }]"
       @pointerenter="chosen = symbol.part"
       @click="symbol.part && emit('open', symbol.part)"
     >
       <title>{{ symbol.name }}{{ symbol.detail ? `, ${symbol.detail}` : '' }}</title>
-      <template v-if="FLAT.includes(symbol.kind)">
-        <template v-if="symbol.kind === 'bus'">
-          <text class="quiet" :x="symbol.x + symbol.width - 10" :y="symbol.y + symbol.height / 2 + 4" text-anchor="end">
-            {{ symbol.name }}
-          </text>
-          <path :d="`M${symbol.x + symbol.width - 6} ${symbol.y + symbol.height / 2} h6 m-6 -8 v16`" />
-        </template>
-        <template v-else-if="symbol.kind === 'ground point'">
-          <path
-            :d="`M${symbol.x} ${symbol.y + symbol.height / 2} h4 m0 -8 v16 m4 -13 v10 m4 -7 v4`"
-          />
-          <text class="quiet" :x="symbol.x + 18" :y="symbol.y + symbol.height / 2 + 4">
-            {{ shortened(symbol.name, 26) }}
-          </text>
-        </template>
-        <template v-else>
-          <path :d="`M${symbol.x} ${symbol.y + symbol.height / 2} h${symbol.width}`" />
-          <circle :cx="symbol.x + symbol.width / 2" :cy="symbol.y + symbol.height / 2" r="3.5" class="dot" />
-          <text class="quiet" :x="symbol.x + symbol.width / 2" :y="symbol.y + symbol.height / 2 - 7" text-anchor="middle">
-            {{ symbol.name }}
-          </text>
-        </template>
-      </template>
-      <template v-else>
-        <rect :x="symbol.x" :y="symbol.y" :width="symbol.width" :height="symbol.height" rx="3" />
-        <text class="name" :x="symbol.x + 6" :y="symbol.y + 14">{{ shortened(symbol.name) }}</text>
-        <text v-if="symbol.detail" class="quiet" :x="symbol.x + 6" :y="symbol.y + 27">
-          {{ shortened(symbol.detail) }}
-        </text>
-        <path v-if="symbol.sign" class="sign" :d="symbol.sign" :transform="`translate(${symbol.sign_x} ${symbol.sign_y})`" aria-hidden="true" />
-        <text
+      <rect class="back" :x="symbol.x" :y="symbol.y" :width="symbol.width" :height="symbol.height" rx="3" />
+      <rect v-if="symbol.frame" class="frame" :x="symbol.frame[0]" :y="symbol.frame[1]" :width="symbol.frame[2]" :height="symbol.frame[3]" rx="2" />
+      <path v-if="symbol.strokes" :d="symbol.strokes" />
+      <path v-if="symbol.sign" :d="symbol.sign" :transform="`translate(${symbol.sign_x} ${symbol.sign_y}) scale(${symbol.sign_scale})`" aria-hidden="true" />
+      <circle v-for="([x, y], index) in symbol.dots" :key="index" class="dot" :cx="x" :cy="y" r="2.6" />
+      <text v-for="(said, index) in symbol.texts" :key="index" :class="said.role" :x="said.x" :y="said.y" :text-anchor="said.anchor">{{ said.text }}</text>
+      <template v-if="picks && symbol.part && symbol.kind !== 'bus'">
+        <circle
           v-for="port in symbol.ports"
           :key="port.side + port.name"
-          class="port"
-          :class="{ picks }"
-          :role="picks ? 'button' : undefined"
-          :aria-label="picks ? `Probe on ${symbol.name} ${port.name}` : undefined"
-          :x="port.x + (port.side === 'left' ? 5 : -5)"
-          :y="port.y + 4"
-          :text-anchor="port.side === 'left' ? 'start' : 'end'"
-          @click="picks && symbol.part && ($event.stopPropagation(), emit('pick', `${symbol.part}.${port.name}`))"
-        >
-          {{ port.name }}
-        </text>
+          class="pick"
+          role="button"
+          :aria-label="`Probe on ${symbol.name} ${port.name}`"
+          :cx="port.x"
+          :cy="port.y"
+          r="6"
+          @click.stop="emit('pick', `${symbol.part}.${port.name}`)"
+        />
       </template>
     </g>
+    <template v-for="(line, index) in drawing.lines" :key="index">
+      <text v-if="line.said" class="detail label" :x="line.said.x" :y="line.said.y" :text-anchor="line.said.anchor">{{ line.said.text }}</text>
+    </template>
   </svg>
 </template>
 
 <style scoped>
 .schematic {
   display: block;
-  width: 100%;
-  min-width: calc(var(--drawn-width) * 0.66);
-  max-width: var(--drawn-width);
+  width: calc(var(--drawn-width) * var(--zoom, 1));
+  max-width: none;
 }
 
 text {
@@ -132,46 +114,43 @@ text {
   font-weight: 600;
 }
 
-.quiet,
-.port,
-.label {
+.detail,
+.port {
   fill: var(--quiet);
-  font-size: 10.5px;
-}
-
-.port.picks {
-  cursor: crosshair;
-  fill: var(--copper);
-  font-size: 12.5px;
-  font-weight: 600;
+  font-size: 11px;
 }
 
 .label {
-  text-anchor: end;
   paint-order: stroke;
+  pointer-events: none;
   stroke: var(--sheet);
   stroke-width: 3px;
 }
 
 path,
-rect,
-circle {
+.frame,
+.pick {
   fill: none;
   stroke: var(--ink);
   stroke-width: 1.4;
 }
 
-rect {
+.frame {
   fill: var(--paper);
+}
+
+.back {
+  fill: transparent;
 }
 
 .dot {
   fill: var(--ink);
 }
 
-.sign {
-  stroke: var(--quiet);
-  stroke-width: 1.2;
+.pick {
+  cursor: crosshair;
+  fill: var(--sheet);
+  stroke: var(--copper);
 }
 
 .symbol {
@@ -188,22 +167,21 @@ rect {
   stroke-width: 11;
 }
 
-.line.live path:not(.grip) {
-  stroke: var(--amber);
-  stroke-width: 2.6;
+.line.live .grip {
+  stroke: color-mix(in srgb, var(--amber) 65%, transparent);
+  stroke-width: 9;
 }
 
-.lit .grip {
-  stroke: color-mix(in srgb, var(--amber) 40%, transparent);
+.line.lit .grip {
+  stroke: color-mix(in srgb, var(--copper) 45%, transparent);
 }
 
-.lit rect {
-  fill: color-mix(in srgb, var(--amber) 22%, var(--paper));
-  stroke: var(--copper);
+.symbol.lit .back {
+  fill: color-mix(in srgb, var(--amber) 22%, transparent);
 }
 
-.troubled rect {
+.symbol.troubled .back {
   stroke: var(--brick);
-  stroke-width: 2;
+  stroke-dasharray: 4 3;
 }
 </style>

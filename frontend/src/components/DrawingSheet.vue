@@ -1,29 +1,62 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
 
 import CircuitSchematic from './CircuitSchematic.vue'
 
 /** The schematic of a circuit in its place above the fall line, or over the whole window. */
-defineProps<{
+const props = defineProps<{
   drawing?: Schemas['SchematicView']
   title: string
-  file: string
+  /** Where it is kept as a file. */
+  file?: string
   live?: Record<string, number>
   troubled?: string[]
   refused?: string
-  comes: boolean
+  comes?: boolean
+  /** Whether a press on a terminal picks it, for a probe. */
+  picks?: boolean
 }>()
 const chosen = defineModel<string | null>('chosen', { default: null })
-const emit = defineEmits<{ open: [owner: string] }>()
+const emit = defineEmits<{ open: [owner: string]; pick: [terminal: string] }>()
+
+const LEAST = 0.3
+const MOST = 3
+const STEP = 1.25
+const MARGIN = 2
 
 const large = ref(false)
+const sheet = ref<HTMLElement>()
+const room = ref({ width: 0, height: 0 })
+/** Times its own size; null as large as the sheet allows, its words never smaller than they are drawn. */
+const asked = ref<number | null>(null)
+
+const whole = computed(() => {
+  const { width = 1, height = 1 } = props.drawing ?? {}
+  return Math.min((room.value.width - MARGIN) / width, large.value ? (room.value.height - MARGIN) / height : Infinity, 1.3)
+})
+const zoom = computed(() => Math.min(Math.max(asked.value ?? Math.max(whole.value, 1), LEAST), MOST))
+const isWhole = computed(() => Math.abs(zoom.value - Math.max(whole.value, LEAST)) < 0.005)
+
+const watcher = new ResizeObserver(([entry]) => {
+  if (entry) room.value = { width: entry.contentRect.width, height: entry.contentRect.height }
+})
+onMounted(() => watcher.observe(sheet.value!))
+onBeforeUnmount(() => watcher.disconnect())
+watch(() => props.title, () => (asked.value = null))
+
+/** Drag the sheet to see what lies beside it. */
+function pan(event: PointerEvent): void {
+  if (event.buttons !== 1 || event.pointerType !== 'mouse') return
+  sheet.value!.scrollLeft -= event.movementX
+  sheet.value!.scrollTop -= event.movementY
+}
 </script>
 
 <template>
   <section :class="{ large }" :aria-label="`Drawing of ${title}`" @keydown.esc="large = false">
-    <div class="sheet">
+    <div ref="sheet" class="sheet" tabindex="0" :aria-label="`Sheet of ${title}: arrow keys move it`" role="group" :style="{ '--zoom': zoom }" @pointermove="pan">
       <CircuitSchematic
         v-if="drawing?.symbols.length"
         v-model:chosen="chosen"
@@ -31,15 +64,23 @@ const large = ref(false)
         :title="title"
         :live="live"
         :troubled="troubled"
+        :picks="picks"
         @open="(owner) => emit('open', owner)"
+        @pick="(terminal) => emit('pick', terminal)"
       />
       <p v-else-if="refused" class="refusal" role="alert">{{ refused }}</p>
       <p v-else class="empty">{{ comes ? 'Drawing…' : 'No wires in this circuit yet.' }}</p>
     </div>
     <p v-if="drawing?.symbols.length" class="tools">
       <b v-if="large">{{ title }}</b>
+      <span class="zoom">
+        <button type="button" aria-label="Smaller" :disabled="zoom <= LEAST" @click="asked = zoom / STEP">−</button>
+        <span class="figure" role="status">{{ Math.round(100 * zoom) }} %</span>
+        <button type="button" aria-label="Larger" :disabled="zoom >= MOST" @click="asked = zoom * STEP">+</button>
+        <button v-if="!isWhole || asked !== null" type="button" @click="asked = isWhole ? null : whole">{{ isWhole ? 'Readable' : 'All of it' }}</button>
+      </span>
       <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back to the circuit' : 'Over the whole window' }}</button>
-      <a :href="file">Drawing as SVG</a>
+      <a v-if="file" :href="file">Drawing as SVG</a>
     </p>
   </section>
 </template>
@@ -47,7 +88,13 @@ const large = ref(false)
 <style scoped>
 .sheet {
   overflow: auto;
-  max-height: 300px;
+  max-height: min(56vh, 520px);
+}
+
+.zoom {
+  display: flex;
+  gap: 8px;
+  margin-right: auto;
 }
 
 .tools {
@@ -96,10 +143,7 @@ section.large {
   border: 0;
 }
 
-.large :deep(.schematic) {
-  min-width: calc(var(--drawn-width) * 0.85);
-  max-width: none;
-  height: 100%;
-  min-height: calc(var(--drawn-height) * 0.66);
+.large .zoom {
+  margin-right: 0;
 }
 </style>

@@ -12,7 +12,7 @@ import BenchPanel from '@/components/BenchPanel.vue'
 import BenchPlan from '@/components/BenchPlan.vue'
 import BenchTape from '@/components/BenchTape.vue'
 import BenchTime from '@/components/BenchTime.vue'
-import CircuitSchematic from '@/components/CircuitSchematic.vue'
+import DrawingSheet from '@/components/DrawingSheet.vue'
 import { useSound } from '@/sound'
 import { useLive } from '@/stores/live'
 
@@ -97,8 +97,7 @@ function across(load: string): void {
       <div v-else class="drawing">
         <template v-if="circuit">
           <p class="quiet">Press a terminal: the {{ active.probe }} probe of meter {{ active.meter }} goes there.</p>
-          <CircuitSchematic v-if="drawing?.symbols.length" :drawing="drawing" :title="part!.name" :live="wires" picks @pick="meters?.pick($event)" />
-          <p v-else class="empty">{{ drawingError?.message ?? (drawingComes ? 'Drawing…' : 'No wires in this circuit yet.') }}</p>
+          <DrawingSheet :drawing="drawing" :title="part!.name" :live="wires" :refused="drawingError?.message" :comes="drawingComes" picks @pick="meters?.pick($event)" />
         </template>
         <p v-else class="empty">Choose something on the plan, and its circuit is drawn here.</p>
       </div>

@@ -8,7 +8,7 @@ import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
 import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
-import CircuitSchematic from '@/components/CircuitSchematic.vue'
+import DrawingSheet from '@/components/DrawingSheet.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import WaysOut from '@/components/WaysOut.vue'
 import RecipeQuestion from '@/components/RecipeQuestion.vue'
@@ -213,9 +213,7 @@ async function write(): Promise<void> {
         </form>
         <aside>
           <h3>How it is wired</h3>
-          <div class="drawing sheet" role="group" aria-label="How it is wired" tabindex="0">
-            <CircuitSchematic v-if="drawing" :drawing="drawing" :title="recipe.title" />
-          </div>
+          <DrawingSheet :drawing="drawing" :title="recipe.title" comes />
           <h3>What usually goes wrong</h3>
           <ul>
             <li v-for="row in recipe.wrong" :key="row">{{ row }}</li>
