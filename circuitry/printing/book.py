@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from PIL import Image as Picture
-from reportlab.graphics.shapes import Drawing
 from reportlab.lib.units import mm
 from reportlab.platypus import (
     Flowable,
@@ -20,20 +19,17 @@ from reportlab.platypus import (
     Table,
     TableStyle,
 )
-from svglib.fonts import FontMap
-from svglib.svglib import svg2rlg
 
 from circuitry.budget import Budget
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
 from circuitry.devices.battery import capacity_ah
-from circuitry.drawing import as_svg, schematic
+from circuitry.drawing import schematic
 from circuitry.errors import UnusableInput
 from circuitry.layout.bundles import bundles
+from circuitry.printing.drawn import on_paper
 from circuitry.printing.paper import (
-    FONTS,
     MARGIN,
-    PLAIN,
     SAFETY,
     Heading,
     contents,
@@ -58,7 +54,8 @@ FINE: list[Any] = [
     ("RIGHTPADDING", (0, 0), (-1, -1), 3),
 ]
 SMALL = 8.0
-WIDEST_DRAWING_SCALE = 1.1
+HIGHEST_DRAWING = 0.8
+"""Of the height of a page, so that its table begins below it."""
 PHOTO_MM = 70
 DEAD = (
     "One thing is dead: look at its fuse by the chart, then at its lamp, then at its ground.",
@@ -118,10 +115,6 @@ class _Book:
         self.height = height - 2 * MARGIN - 24 * mm
         self.made: Workshop = workshop(self.build)
         self.lines = {line.id: line for line in self.made.wires}
-        self.fonts = FontMap()
-        self.fonts.register_font(
-            "sans-serif", font_path=str(FONTS / "print-regular.ttf"), rlgFontName=PLAIN
-        )
 
     def whole(self) -> Iterator[Flowable]:
         """The book of the car."""
@@ -314,7 +307,12 @@ class _Book:
             fuse = self.build.parts[sized.fuse].name if sized.fuse else ""
             says = [f"{sized.current_a:.1f} A at most", f"behind {fuse}" if fuse else ""]
             head.append(text(", ".join(filter(None, says))))
-        drawing = self._drawing(circuit)
+        drawing = on_paper(
+            schematic(self.build, circuit),
+            self.build.circuits[circuit].name,
+            self.width,
+            self.height * HIGHEST_DRAWING,
+        )
         yield KeepTogether([*head, drawing] if drawing is not None else head)
         wires = [line for line in self.lines.values() if line.circuit == circuit]
         if wires:
@@ -330,21 +328,6 @@ class _Book:
             ]
             yield self._table(("Wire", "Size, colour", "m", "From", "To"), rows, (1, 2, 0.9, 4, 4))
         yield Spacer(0, 4 * mm)
-
-    def _drawing(self, circuit: str) -> Flowable | None:
-        drawn = schematic(self.build, circuit)
-        if not drawn.symbols:
-            return None
-        svg = io.BytesIO(as_svg(drawn, self.build.circuits[circuit].name).encode())
-        found: Drawing | None = svg2rlg(svg, font_map=self.fonts)
-        if found is None:
-            return None
-        scale = min(
-            self.width / found.width, self.height * 0.8 / found.height, WIDEST_DRAWING_SCALE
-        )
-        found.scale(scale, scale)
-        found.width, found.height = found.width * scale, found.height * scale
-        return found
 
     def _wires(self) -> Iterator[Flowable]:
         rows = [

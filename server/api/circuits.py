@@ -14,6 +14,7 @@ from circuitry.document.search import search
 from circuitry.drawing import as_svg, schematic
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
+from circuitry.printing import sheet
 from circuitry.reach.truth import truth_table
 from circuitry.recipes.ask import suiting
 from circuitry.recipes.book import ABOUT_MODULES, RECIPES, recipe_named
@@ -72,6 +73,24 @@ def circuit_drawing(request: HttpRequest, build_id: int, circuit_id: str) -> Htt
     text = as_svg(schematic(build, circuit_id), build.circuits[circuit_id].name)
     response = HttpResponse(text, content_type="image/svg+xml")
     response["Content-Disposition"] = f'attachment; filename="{circuit_id}.svg"'
+    return response
+
+
+@router.get(
+    "/builds/{build_id}/circuits/{circuit_id}/schematic.pdf",
+    response={200: bytes, **REFUSALS},
+)
+def circuit_sheet(
+    request: HttpRequest, build_id: int, circuit_id: str, paper: str = "A4"
+) -> HttpResponse:
+    """The schematic of a circuit as a PDF of one sheet."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    build = sizing_at(row).build
+    _known(build.circuits, circuit_id)
+    title = f"{row.name}: {build.circuits[circuit_id].name}"
+    pdf = sheet(schematic(build, circuit_id), title, paper)
+    response = HttpResponse(pdf, content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="{circuit_id}.pdf"'
     return response
 
 

@@ -34,6 +34,13 @@ class CircuitsApiTest(ApiTest):
         self.assertEqual(len(held["rows"]), 1)
         file = self.client.get(f"{self.url}/circuits/{circuit}/schematic.svg")
         self.assertEqual(file["Content-Type"], "image/svg+xml")
+        sheet = self.client.get(f"{self.url}/circuits/{circuit}/schematic.pdf?paper=A3")
+        self.assertTrue(sheet.content.startswith(b"%PDF"))
+        self.assertIn(b"/MediaBox [ 0 0 1190", sheet.content)
+        self.assertEqual(
+            self.client.get(f"{self.url}/circuits/{circuit}/schematic.pdf?paper=A9").status_code,
+            422,
+        )
 
     def test_feeds_and_what_is_found(self) -> None:
         told = self.get("/feeds")

@@ -9,7 +9,7 @@ import CircuitSchematic from './CircuitSchematic.vue'
 const props = defineProps<{
   drawing?: Schemas['SchematicView']
   title: string
-  /** Where it is kept as a file. */
+  /** Where it is kept as a file, its ending left out. */
   file?: string
   live?: Record<string, number>
   troubled?: string[]
@@ -80,7 +80,10 @@ function pan(event: PointerEvent): void {
         <button v-if="!isWhole || asked !== null" type="button" @click="asked = isWhole ? null : whole">{{ isWhole ? 'Readable' : 'All of it' }}</button>
       </span>
       <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back to the circuit' : 'Over the whole window' }}</button>
-      <a v-if="file" :href="file">Drawing as SVG</a>
+      <template v-if="file">
+        <a :href="`${file}.svg`">Drawing as SVG</a>
+        <a :href="`${file}.pdf`">PDF</a>
+      </template>
     </p>
   </section>
 </template>

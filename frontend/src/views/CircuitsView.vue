@@ -254,7 +254,7 @@ function fuseText(fuse: string | null | undefined): string {
         v-model:chosen="lit"
         :drawing="drawing"
         :title="chosen.circuit.name"
-        :file="`/api/builds/${id}/circuits/${chosenId}/schematic.svg`"
+        :file="`/api/builds/${id}/circuits/${chosenId}/schematic`"
         :live="liveWires"
         :troubled="findings.flatMap((row) => row.parts)"
         :refused="drawingError?.message"
