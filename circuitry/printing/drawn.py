@@ -41,11 +41,13 @@ def on_paper(drawing: Schematic, title: str, width: float, height: float) -> Dra
 
 
 def sheet(drawing: Schematic, title: str, paper: str = "A4") -> bytes:
-    """A PDF of one sheet, its long side level.
+    """A PDF of one sheet, turned so that the drawing is as large as it may be.
 
     Raises UnusableInput for a paper that is not known.
     """
-    width, height = landscape(size_of(paper))
+    upright = size_of(paper)
+    is_tall = drawing.height * upright[0] > drawing.width * upright[1]
+    width, height = upright if is_tall else landscape(upright)
     room = width - 2 * MARGIN, height - 2 * MARGIN - 2 * HEAD
     with_fonts()
     file = io.BytesIO()
@@ -58,7 +60,7 @@ def sheet(drawing: Schematic, title: str, paper: str = "A4") -> bytes:
     found = on_paper(drawing, title, *room)
     if found is None:
         canvas.setFont(PLAIN, 11)
-        canvas.drawString(MARGIN, height / 2, "No wires in this circuit yet.")
+        canvas.drawString(MARGIN, height / 2, "Nothing is wired here yet.")
     else:
         top = height - MARGIN - HEAD
         renderPDF.draw(found, canvas, MARGIN + (room[0] - found.width) / 2, top - found.height)

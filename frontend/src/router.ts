@@ -23,6 +23,7 @@ export const router = createRouter({
         { path: 'stock/ready-made', name: 'ready-made', component: () => import('./views/ReadyMadeView.vue') },
         { path: 'lay-out', name: 'lay-out', component: () => import('./views/LayoutView.vue') },
         { path: 'feeds', name: 'feeds', component: () => import('./views/FeedsView.vue') },
+        { path: 'feeds/overview', name: 'overview', component: () => import('./views/OverviewView.vue') },
         { path: 'feeds/change-over', name: 'change-over', component: () => import('./views/ChangeOverView.vue') },
         { path: 'feeds/modules', name: 'modules', component: () => import('./views/ModulesView.vue') },
         {

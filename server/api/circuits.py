@@ -11,7 +11,7 @@ from circuitry.design.colours import LETTERS, PALETTE, POLICIES
 from circuitry.design.model import PIN_FUNCTIONS, Build
 from circuitry.devices import DEVICES
 from circuitry.document.search import search
-from circuitry.drawing import as_svg, schematic
+from circuitry.drawing import LEVELS, Schematic, as_svg, overview, schematic
 from circuitry.errors import UnusableInput
 from circuitry.plain import plain
 from circuitry.printing import sheet
@@ -70,10 +70,7 @@ def circuit_drawing(request: HttpRequest, build_id: int, circuit_id: str) -> Htt
     """The schematic of a circuit as an SVG file to keep."""
     build = sizing_at(get_object_or_404(models.Build, pk=build_id)).build
     _known(build.circuits, circuit_id)
-    text = as_svg(schematic(build, circuit_id), build.circuits[circuit_id].name)
-    response = HttpResponse(text, content_type="image/svg+xml")
-    response["Content-Disposition"] = f'attachment; filename="{circuit_id}.svg"'
-    return response
+    return _svg(schematic(build, circuit_id), build.circuits[circuit_id].name, circuit_id)
 
 
 @router.get(
@@ -88,10 +85,59 @@ def circuit_sheet(
     build = sizing_at(row).build
     _known(build.circuits, circuit_id)
     title = f"{row.name}: {build.circuits[circuit_id].name}"
-    pdf = sheet(schematic(build, circuit_id), title, paper)
-    response = HttpResponse(pdf, content_type="application/pdf")
-    response["Content-Disposition"] = f'attachment; filename="{circuit_id}.pdf"'
+    return _pdf(schematic(build, circuit_id), title, circuit_id, paper)
+
+
+def _svg(drawing: Schematic, title: str, file: str) -> HttpResponse:
+    response = HttpResponse(as_svg(drawing, title), content_type="image/svg+xml")
+    response["Content-Disposition"] = f'attachment; filename="{file}.svg"'
     return response
+
+
+def _pdf(drawing: Schematic, title: str, file: str, paper: str) -> HttpResponse:
+    response = HttpResponse(sheet(drawing, title, paper), content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="{file}.pdf"'
+    return response
+
+
+@router.get("/builds/{build_id}/overview", response={200: schemas.SchematicView, **REFUSALS})
+def read_overview(
+    request: HttpRequest, build_id: int, level: str = LEVELS[-1], turned: str = ""
+) -> Any:
+    """The whole car on one sheet, unfolded to feeds, fuses, functions or loads; ``turned`` are the
+    branches that are not as that says, one to a line."""
+    return json_answer(plain(_overview(build_id, level, turned)[1]))
+
+
+@router.get("/builds/{build_id}/overview.svg", response={200: str, **REFUSALS})
+def overview_drawing(
+    request: HttpRequest, build_id: int, level: str = LEVELS[-1], turned: str = ""
+) -> HttpResponse:
+    """The whole car on one sheet, as an SVG file to keep."""
+    row, drawing = _overview(build_id, level, turned)
+    return _svg(drawing, row.name, "overview")
+
+
+@router.get("/builds/{build_id}/overview.pdf", response={200: bytes, **REFUSALS})
+def overview_sheet(
+    request: HttpRequest,
+    build_id: int,
+    level: str = LEVELS[-1],
+    turned: str = "",
+    paper: str = "A3",
+) -> HttpResponse:
+    """The whole car on one sheet of paper."""
+    row, drawing = _overview(build_id, level, turned)
+    return _pdf(drawing, f"{row.name}: overview", "overview", paper)
+
+
+def _overview(build_id: int, level: str, turned: str) -> tuple[models.Build, Schematic]:
+    row = get_object_or_404(models.Build, pk=build_id)
+    if level not in LEVELS:
+        raise UnusableInput(
+            "unknown-level", level, f"It unfolds to {', '.join(LEVELS)}, not to “{level}”."
+        )
+    return row, overview(sizing_at(row), level, set(filter(None, turned.split("\n"))))
 
 
 @router.get(

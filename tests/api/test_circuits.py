@@ -42,6 +42,18 @@ class CircuitsApiTest(ApiTest):
             422,
         )
 
+    def test_the_whole_car_on_one_sheet(self) -> None:
+        whole = self.get("/overview")
+        folded = self.get("/overview?level=feeds")
+        self.assertGreater(len(whole["symbols"]), len(folded["symbols"]))
+        svg = self.client.get(f"{self.url}/overview.svg?level=fuses")
+        self.assertEqual(svg["Content-Type"], "image/svg+xml")
+        pdf = self.client.get(f"{self.url}/overview.pdf")
+        self.assertIn(b"/MediaBox [ 0 0 1190", pdf.content)
+        wrong = self.client.get(f"{self.url}/overview?level=wires")
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("feeds, fuses, functions, loads", wrong.json()["message"])
+
     def test_feeds_and_what_is_found(self) -> None:
         told = self.get("/feeds")
         self.assertEqual(told["root"]["kind"], "battery")

@@ -21,6 +21,7 @@ VIEWS = {
     "ready-made harness": "builds/2/stock/ready-made",
     "lay out": "builds/2/lay-out",
     "feeds and grounds": "builds/1/feeds",
+    "overview": "builds/1/feeds/overview",
     "modules": "builds/2/feeds/modules",
     "change over": "builds/2/feeds/change-over",
     "circuits": "builds/1/circuits/radiator-fan",

@@ -234,6 +234,20 @@ class ByHandTest(BrowserTest):
 
 
 class FeedsTest(BrowserTest):
+    def test_the_overview_folds_and_leads_to_a_circuit(self) -> None:
+        page = self.open("builds/1/feeds/overview")
+        sheet = page.locator("svg.schematic")
+        expect(sheet.locator("g.load").first).to_be_visible()
+        page.get_by_label("Show feeds").select_option("fuses")
+        expect(sheet.locator("g.load")).to_have_count(0)
+        sheet.locator("g.fuse").filter(has_text="F1 horn").click()
+        sheet.locator("g.function").filter(has_text="Horn").click()
+        expect(sheet.locator("g.load")).to_have_count(1)
+        sheet.locator("g.load").click()
+        expect(page).to_have_url(re.compile("/circuits/horn$"))
+        page.go_back()
+        expect(page.get_by_label("Show feeds")).to_have_value("fuses")
+
     def test_a_circuit_dragged_to_a_free_way_and_to_another_ground(self) -> None:
         page = self.open("builds/2/feeds")
         supply = page.get_by_role("region", name="Supply")

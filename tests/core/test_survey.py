@@ -10,13 +10,23 @@ from circuitry.design.colours import HEX
 from circuitry.design.model import Build
 from circuitry.document.reading import from_document, read
 from circuitry.document.search import search
-from circuitry.drawing import Schematic, as_svg, schematic
+from circuitry.drawing import Schematic, as_svg, overview, schematic
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
 from circuitry.sizing import size_build
 from circuitry.sizing.feeds import Point, feeds
-from tests.core.cars import ON_OFF, ROOT, document, part, relay_parts, roadster, switch, wire
+from tests.core.cars import (
+    ON_OFF,
+    ROOT,
+    document,
+    part,
+    relay_parts,
+    roadster,
+    roadster_sizing,
+    switch,
+    wire,
+)
 
 FUSE = part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": 10})
 FEED = wire(1, "battery.+", "fuse.in", length_m=0.2)
@@ -268,6 +278,45 @@ class DrawingTest(TestCase):
         for row in build.wires.values():
             if row.circuit == circuit:
                 self.assertTrue(any(text.startswith(f"{row.label} ") for text in said), row.label)
+
+
+class OverviewTest(TestCase):
+    def setUp(self) -> None:
+        self.sizing = roadster_sizing()
+        self.loads = {part.id for part in self.sizing.build.parts_of_kind("load")}
+        path = self.sizing.loads["horn"].path
+        self.fuse = next(row.owner for row in reversed(path.feed) if row.kind == "fuse")
+
+    def test_every_load_stands_once_on_the_sheet_below_what_feeds_it(self) -> None:
+        drawing = overview(self.sizing)
+        shown = [row.id for row in drawing.symbols if row.kind == "load"]
+        self.assertEqual(sorted(shown), sorted(self.loads))
+        self.assertEqual(drawing.symbols[0].kind, "battery")
+        rows = {row.id: row for row in drawing.symbols}
+        self.assertGreater(rows["horn"].x, rows[self.fuse].x)
+        self.assertEqual(overlaps(drawing), [])
+        for line in drawing.lines:
+            for (x, y), (to_x, to_y) in pairwise(line.points):
+                self.assertTrue(x == to_x or y == to_y)
+
+    def test_branches_fold_and_say_what_they_hold(self) -> None:
+        fuses = overview(self.sizing, "fuses")
+        self.assertEqual({row.kind for row in fuses.symbols} & {"load", "function"}, set())
+        fuse = next(row for row in fuses.symbols if row.id == self.fuse)
+        behind = [
+            row.load
+            for row in self.sizing.loads.values()
+            if [step.owner for step in row.path.feed if step.kind == "fuse"][-1:] == [self.fuse]
+        ]
+        self.assertTrue(fuse.texts[-1].text.endswith(f"{len(behind)} loads"), fuse.texts)
+        turned = overview(self.sizing, "fuses", {self.fuse})
+        opened = {row.id for row in turned.symbols} - {row.id for row in fuses.symbols}
+        circuits = {self.sizing.build.parts[load].circuit for load in behind}
+        self.assertEqual(opened, {f"{self.fuse} {circuit}" for circuit in circuits})
+        everything = overview(self.sizing, "loads", {self.fuse})
+        gone = {row.id for row in overview(self.sizing).symbols}
+        gone -= {row.id for row in everything.symbols}
+        self.assertLessEqual(set(behind), gone)
 
 
 class SearchTest(TestCase):

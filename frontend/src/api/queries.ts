@@ -140,6 +140,24 @@ export function useDesignFallLines(
   })
 }
 
+/** The whole car on one sheet: unfolded to a level, but for the branches that were turned. */
+export function useOverview(id: Ref<number>, level: Ref<string>, turned: Ref<string[]>) {
+  const revision = useRevision(id)
+  return useQuery({
+    queryKey: ['overview', id, level, turned, revision],
+    queryFn: () =>
+      answered(
+        client.GET('/api/builds/{build_id}/overview', {
+          params: { path: { build_id: id.value }, query: { level: level.value, turned: turned.value.join('\n') } },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: false,
+  })
+}
+
 export function useSchematic(id: Ref<number>, circuit: Ref<string | undefined>) {
   const revision = useRevision(id)
   return useQuery({

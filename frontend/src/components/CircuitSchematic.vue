@@ -41,9 +41,10 @@ function isTroubled(symbol: Symbol): boolean {
   return symbol.part !== null && (props.troubled?.includes(symbol.part) ?? false)
 }
 
-const summary = computed(
-  () => `Schematic of ${props.title}: ${props.drawing.lines.filter((line) => line.wire).length} wires`,
-)
+const summary = computed(() => {
+  const wires = props.drawing.lines.filter((line) => line.wire).length
+  return wires ? `Schematic of ${props.title}: ${wires} wires` : `Drawing of ${props.title}`
+})
 </script>
 
 <template>

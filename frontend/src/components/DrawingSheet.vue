@@ -9,8 +9,9 @@ import CircuitSchematic from './CircuitSchematic.vue'
 const props = defineProps<{
   drawing?: Schemas['SchematicView']
   title: string
-  /** Where it is kept as a file, its ending left out. */
+  /** Where it is kept as a file, its ending left out, and what else is asked of it. */
   file?: string
+  query?: string
   live?: Record<string, number>
   troubled?: string[]
   refused?: string
@@ -79,10 +80,10 @@ function pan(event: PointerEvent): void {
         <button type="button" aria-label="Larger" :disabled="zoom >= MOST" @click="asked = zoom * STEP">+</button>
         <button v-if="!isWhole || asked !== null" type="button" @click="asked = isWhole ? null : whole">{{ isWhole ? 'Readable' : 'All of it' }}</button>
       </span>
-      <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back to the circuit' : 'Over the whole window' }}</button>
+      <button type="button" :aria-pressed="large" @click="large = !large">{{ large ? 'Back' : 'Over the whole window' }}</button>
       <template v-if="file">
-        <a :href="`${file}.svg`">Drawing as SVG</a>
-        <a :href="`${file}.pdf`">PDF</a>
+        <a :href="`${file}.svg?${query ?? ''}`">Drawing as SVG</a>
+        <a v-for="paper in ['A4', 'A3']" :key="paper" :href="`${file}.pdf?paper=${paper}&${query ?? ''}`">PDF, {{ paper }}</a>
       </template>
     </p>
   </section>

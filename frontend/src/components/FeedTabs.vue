@@ -3,6 +3,7 @@ import ViewTabs from '@/components/ViewTabs.vue'
 
 const TABS = [
   { name: 'feeds', title: 'Feeds and grounds' },
+  { name: 'overview', title: 'Overview' },
   { name: 'modules', title: 'Modules and buses' },
   { name: 'change-over', title: 'Change over' },
 ]
