@@ -31,7 +31,7 @@ from circuitry.devices import switches_of
 from circuitry.devices.load import rated_current_a
 from circuitry.diagnosis import Finder, Predictor
 from circuitry.document.reading import read, write
-from circuitry.drawing import schematic
+from circuitry.drawing import overview, schematic
 from circuitry.edits import apply_operations
 from circuitry.network import Network
 from circuitry.network.network import TOGETHER
@@ -236,6 +236,8 @@ def measure_circuits() -> None:
     lamps = [{"row": "Power socket", "place": "dash", "name": f"Socket {n}"} for n in range(20)]
     build = write_recipe(bare_car(), RECIPES["sockets"], {"sockets": lamps})
     show("draw a circuit of 40 wires", times_ms(lambda: schematic(build, "power-sockets"), 20))
+    sizing = size_build(many_loads(LARGE))
+    show("draw 400 loads on one sheet", times_ms(lambda: overview(sizing), 5))
     demo = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
     network = Network(size_build(demo).build)
     loads = tuple(network.build.loads_of("turn-and-hazard-lamps"))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from circuitry.devices import device_of
 from circuitry.drawing.schematic import DrawnLine, DrawnPort, DrawnSymbol, Schematic
-from circuitry.drawing.shapes import LETTER, DrawnText
+from circuitry.drawing.shapes import DrawnText
 from circuitry.sizing.feeds import Point, WayLine, feeds
 from circuitry.sizing.result import Sizing
 
@@ -20,9 +20,7 @@ LEVELS = ("feeds", "fuses", "functions", "loads")
 LINE, MARGIN, TRUNK, STEP = 19.0, 12.0, 14.0, 26.0
 SIGN, AFTER_SIGN, STUB = 20.0, 6.0, 12.0
 BATTERY_SIGN = "M0 5 h8 m0 -4 v8 m3 -6 v4 m0 -2 h9"
-BOLD_LETTER = 6.2
-FOLDED = 11
-"""Letters of what a folded branch says of its loads."""
+LETTER, BOLD_LETTER = 5.6, 6.2
 LEAST_IN_A = 0.1
 """Below it a current is told in mA."""
 
@@ -51,6 +49,9 @@ def overview(sizing: Sizing, level: str = "loads", turned: Set[str] = frozenset(
     shown = LEVELS.index(level)
     rows = _set_rows(root, shown, turned, 0, 0)
     nodes = list(_walk(root, shown, turned))
+    for node in nodes:
+        if node.level < 2 and node.under and not _is_open(node, shown, turned):
+            node.figures += f" · {_count(node)} loads"
     x = max(node.x for node in nodes if node.level == 0) + STEP
     for level_of in range(len(LEVELS)):
         column = [node for node in nodes if node.level == level_of]
@@ -63,7 +64,7 @@ def overview(sizing: Sizing, level: str = "loads", turned: Set[str] = frozenset(
     symbols, lines = [], []
     for node in nodes:
         is_open = _is_open(node, shown, turned)
-        symbols.append(_symbol(node, is_open))
+        symbols.append(_symbol(node))
         lines += [_branch(node, child) for child in node.under if is_open]
     return Schematic(
         max(node.x + node.wide for node in nodes) + MARGIN,
@@ -190,26 +191,22 @@ def _amps(amps: float) -> str:
 
 def _width(node: Node) -> float:
     sign = SIGN + AFTER_SIGN if node.sign else 0.0
-    folded = LETTER * FOLDED if node.under and node.level < 2 else 0.0
-    return sign + BOLD_LETTER * (len(node.name) + 1) + LETTER * len(node.figures) + folded
+    return sign + BOLD_LETTER * (len(node.name) + 1) + LETTER * len(node.figures)
 
 
 def _y(node: Node) -> float:
     return MARGIN + LINE * (node.row + 0.5)
 
 
-def _symbol(node: Node, is_open: bool) -> DrawnSymbol:
+def _symbol(node: Node) -> DrawnSymbol:
     x, y = node.x, _y(node)
     at = x + (SIGN + AFTER_SIGN if node.sign else 0.0)
     texts = [DrawnText(at, y + 4, node.name, "start", "name")]
-    end = x + node.wide
-    is_told = node.level == 2 or is_open or not node.under
-    figures = node.figures if is_told else f"{node.figures} · {_count(node)} loads"
-    if figures and node.level == 0:
-        after = at + BOLD_LETTER * (len(node.name) + 1)
-        texts.append(DrawnText(after, y + 4, figures, "start", "detail"))
-    elif figures:
-        texts.append(DrawnText(end, y + 4, figures, "end", "detail"))
+    after, end = at + BOLD_LETTER * (len(node.name) + 1), x + node.wide
+    if node.figures and node.level == 0:
+        texts.append(DrawnText(after, y + 4, node.figures, "start", "detail"))
+    elif node.figures:
+        texts.append(DrawnText(end, y + 4, node.figures, "end", "detail"))
     return DrawnSymbol(
         id=node.id,
         kind=node.kind,

@@ -32,8 +32,7 @@ def main() -> None:
 
 
 def take_stock(page: Page, address: str) -> None:
-    """Builds, the start, the stock list, the old looms and an import."""
-    take(page, "builds", lambda: page.get_by_role("link", name="Saltmarsh Roadster").wait_for())
+    """The start, the stock list, the old looms and an import."""
     page.goto(f"{address}start")
     page.get_by_label("Name of the build").fill("Fen buggy")
     take(page, "start", lambda: page.get_by_text("What it has").wait_for())
@@ -67,6 +66,8 @@ def circuits_and_bench(page: Page, build: str) -> None:
     """A circuit with a finding, the bench by day and in the dark, a live circuit."""
     page.goto(f"{build}/feeds")
     take(page, "feeds", lambda: page.get_by_text("Feed stud").wait_for())
+    page.goto(f"{build}/feeds/overview")
+    take(page, "overview", lambda: page.locator("svg.schematic").wait_for())
     page.goto(f"{build}/circuits/add/fogs")
     take(page, "functions", lambda: page.get_by_text("wires: W").wait_for())
     page.goto(f"{build}/circuits/radiator-fan")
