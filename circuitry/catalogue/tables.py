@@ -293,6 +293,23 @@ class MotorTorque:
 
 
 @dataclass(frozen=True)
+class Help:
+    """One thing to know at a stage of the route card."""
+
+    stage: str
+    says: str
+
+
+@dataclass(frozen=True)
+class Word:
+    """A word of the trade, what it means, and the stages where it is met, by spaces."""
+
+    word: str
+    meaning: str
+    stages: str
+
+
+@dataclass(frozen=True)
 class Catalogue:
     """All tables; ``conductors`` by system in order of area, ``fuses`` by family and rating.
 
@@ -319,6 +336,8 @@ class Catalogue:
     batteries: tuple[UsualBattery, ...]
     drop_limits: Mapping[str, DropLimit]
     terminals: Mapping[str, TerminalRange]
+    help: tuple[Help, ...]
+    words: tuple[Word, ...]
 
     def fuse(self, family: str, rating_a: float) -> Fuse:
         """The fuse of this family and rating; raises UnusableInput when there is none."""
@@ -386,6 +405,8 @@ def catalogue() -> Catalogue:
         batteries=tuple(_rows("batteries", UsualBattery)),
         drop_limits={row.load_kind: row for row in _rows("drop_limits", DropLimit)},
         terminals={row.terminal: row for row in _rows("terminals", TerminalRange)},
+        help=tuple(_rows("help", Help)),
+        words=tuple(_rows("words", Word)),
     )
 
 

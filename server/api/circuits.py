@@ -214,6 +214,12 @@ def search_build(request: HttpRequest, build_id: int, text: str) -> Any:
     return plain(search(build_at(get_object_or_404(models.Build, pk=build_id)), text[:100]))
 
 
+@router.get("/catalogue/help", response=schemas.HelpView)
+def read_help(request: HttpRequest) -> Any:
+    """What to know at each stage, and the words of the trade."""
+    return plain({"stages": catalogue().help, "words": catalogue().words})
+
+
 @router.get("/catalogue/parts", response=schemas.PartsCatalogue)
 def parts_catalogue(request: HttpRequest) -> Any:
     """What can be chosen for parts by hand: the rows of each kind, colours, functions of pins."""

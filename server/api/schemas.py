@@ -1885,6 +1885,28 @@ class KindView(Schema):
     choices: list[str]
 
 
+class HelpLine(Schema):
+    """One thing to know at a stage of the route card."""
+
+    stage: str
+    says: str
+
+
+class WordView(Schema):
+    """A word of the trade, and the stages where it is met, by spaces."""
+
+    word: str
+    meaning: str
+    stages: str
+
+
+class HelpView(Schema):
+    """Help at each stage, and the words of the trade."""
+
+    stages: list[HelpLine]
+    words: list[WordView]
+
+
 class PartsCatalogue(Schema):
     """What can be chosen for parts by hand."""
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
 from tests.browser.running import read_notice
@@ -123,6 +123,25 @@ class AccessibilityTest(BrowserTest):
             filled(page)
             found[f"{name}, tablet"] = barriers(page)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
+
+    def test_help_is_there_by_stage_and_searched_and_gives_the_focus_back(self) -> None:
+        page = self.open("builds/1/make/cuts")
+        helped = page.get_by_role("button", name="Help")
+        helped.focus()
+        page.keyboard.press("Enter")
+        sheet = page.get_by_role("dialog")
+        for title in ("Make", "Words met here", "Keys"):
+            expect(sheet.get_by_role("heading", name=title, exact=True)).to_be_visible()
+        expect(sheet.get_by_role("heading", name="Budget", exact=True)).to_have_count(0)
+        sheet.get_by_role("searchbox").fill("left half empty")
+        expect(sheet.get_by_role("term")).to_have_text(["sulphation"])
+        self.assertEqual(barriers(page), [])
+        sheet.get_by_role("searchbox").fill("zeppelin")
+        expect(sheet.get_by_text("Nothing here says “zeppelin”.")).to_be_visible()
+        page.keyboard.press("Escape")  # what is looked for
+        page.keyboard.press("Escape")  # and the sheet
+        expect(sheet).to_have_count(0)
+        expect(helped).to_be_focused()
 
     def test_every_view_has_room_on_every_screen_and_is_to_be_pressed_by_a_finger(self) -> None:
         context = self.new_context(has_touch=True)

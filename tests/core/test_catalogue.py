@@ -6,8 +6,22 @@ from unittest import TestCase
 from circuitry.catalogue import catalogue
 from circuitry.errors import UnusableInput
 
+STAGES = {
+    *("stock", "lay-out", "feeds", "circuits", "size", "budget", "make"),
+    *("power-up", "find-a-fault", "hand-over"),
+}
+
 
 class CatalogueTest(TestCase):
+    def test_every_stage_has_help_and_every_word_its_stages(self) -> None:
+        tables = catalogue()
+        self.assertEqual({row.stage for row in tables.help}, STAGES)
+        words = [row.word for row in tables.words]
+        self.assertEqual(len(words), len(set(words)))
+        for row in tables.words:
+            self.assertLessEqual(set(row.stages.split()), STAGES, row.word)
+            self.assertTrue(row.stages and row.meaning.endswith("."), row.word)
+
     def test_every_row_of_the_reference_is_loaded(self) -> None:
         tables = catalogue()
         counts = {

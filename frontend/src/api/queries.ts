@@ -140,6 +140,15 @@ export function useDesignFallLines(
   })
 }
 
+/** What to know at each stage, and the words of the trade. */
+export function useHelp() {
+  return useQuery({
+    queryKey: ['help'],
+    queryFn: () => answered(client.GET('/api/catalogue/help')),
+    staleTime: Infinity,
+  })
+}
+
 /** The whole car on one sheet: unfolded to a level, but for the branches that were turned. */
 export function useOverview(id: Ref<number>, level: Ref<string>, turned: Ref<string[]>) {
   const revision = useRevision(id)

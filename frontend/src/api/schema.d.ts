@@ -1400,6 +1400,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Help
+         * @description What to know at each stage, and the words of the trade.
+         */
+        get: operations["server_api_circuits_read_help"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue/parts": {
         parameters: {
             query?: never;
@@ -5806,6 +5826,38 @@ export interface components {
             terminal: string | null;
         };
         /**
+         * HelpLine
+         * @description One thing to know at a stage of the route card.
+         */
+        HelpLine: {
+            /** Stage */
+            stage: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * HelpView
+         * @description Help at each stage, and the words of the trade.
+         */
+        HelpView: {
+            /** Stages */
+            stages: components["schemas"]["HelpLine"][];
+            /** Words */
+            words: components["schemas"]["WordView"][];
+        };
+        /**
+         * WordView
+         * @description A word of the trade, and the stages where it is met, by spaces.
+         */
+        WordView: {
+            /** Word */
+            word: string;
+            /** Meaning */
+            meaning: string;
+            /** Stages */
+            stages: string;
+        };
+        /**
          * FigureView
          * @description A figure that a kind of part takes, and what counts while it is not given.
          */
@@ -10163,6 +10215,31 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    server_api_circuits_read_help: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            409: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
             500: components["responses"]["Refused"];
             503: components["responses"]["Refused"];
         };

@@ -79,7 +79,7 @@ function letGo(): void {
     <AButton ghost size="small" :aria-pressed="look.dark" @click="look.dark = !look.dark">
       {{ look.dark ? 'Paper' : 'Dark' }}
     </AButton>
-    <AButton ghost size="small" aria-label="Keys and shortcuts" @click="emit('help')">?</AButton>
+    <AButton ghost size="small" aria-label="Help" @click="emit('help')">?</AButton>
   </header>
 </template>
 

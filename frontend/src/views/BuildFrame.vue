@@ -17,7 +17,7 @@ import { stages } from '@/stages'
 import { KEYS, useLive } from '@/stores/live'
 
 const FindAnything = defineAsyncComponent(() => import('@/components/FindAnything.vue'))
-const ShortcutsHelp = defineAsyncComponent(() => import('@/components/ShortcutsHelp.vue'))
+const HelpSheet = defineAsyncComponent(() => import('@/components/HelpSheet.vue'))
 
 const id = useBuildId()
 const route = useRoute()
@@ -107,7 +107,7 @@ useShortcuts({
     </div>
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
     <FindAnything v-if="findOpen" v-model:open="findOpen" />
-    <ShortcutsHelp v-if="helpOpen" v-model:open="helpOpen" />
+    <HelpSheet v-if="helpOpen" v-model:open="helpOpen" />
   </div>
 </template>
 
