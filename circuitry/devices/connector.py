@@ -14,6 +14,8 @@ class Connector(Device):
     kind = "connector"
     is_shared = True
     points = "cavities"
+    drawn_apart = True
+    glyph = "M0 5 h11 m-5 -5 l5 5 l-5 5 M9 0 l5 5 l-5 5 M14 5 h6"
     put_into = ("1a", "1b")
 
     def fields(self, row: str | None, count: int) -> dict[str, Any]:

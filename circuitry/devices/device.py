@@ -116,6 +116,8 @@ class Device:
     """Whether wires of other circuits usually land on it too."""
     drawn_by_use = False
     """Whether a drawing shows only those of its terminals that something in it is joined to."""
+    drawn_apart = False
+    """Whether a drawing shows each pair of its terminals that are joined by itself."""
     goes_with = ""
     """The value that says how much it gives, where it is such a source."""
     points = ""

@@ -8,10 +8,10 @@ the lines go up and down.
 """
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
-from itertools import pairwise
+from itertools import pairwise, product
 
 import networkx as nx
 import numpy as np
@@ -75,6 +75,10 @@ def set_columns(content: Content) -> None:
             continue
         if not nx.has_path(graph, last[0], first[0]):
             graph.add_edge(first[0], last[0])
+    for sources, sinks in _nets(content):
+        for source, sink in product(sources, sinks):
+            if source != sink and not nx.has_path(graph, sink, source):
+                graph.add_edge(source, sink)
     order = list(nx.topological_sort(graph))
     column = dict.fromkeys(order, 0)
     for symbol in order:
@@ -98,6 +102,18 @@ def set_columns(content: Content) -> None:
     used = sorted(set(column.values()))
     for symbol, at in column.items():
         content.symbols[symbol].column = used.index(at)
+
+
+def _nets(content: Content) -> Iterator[tuple[list[str], list[str]]]:
+    """The symbols whose ports at the right feed a node, and those whose ports at the left it feeds:
+    where a wire goes on from the end of another, both ends are fed alike."""
+    joined: nx.Graph[Port] = nx.Graph((join.start, join.end) for join in content.joins)
+    for net in nx.connected_components(joined):
+        ports = sorted(net)
+        yield (
+            [port[0] for port in ports if is_right(content, port)],
+            [port[0] for port in ports if is_left(content, port)],
+        )
 
 
 def routes_of(content: Content) -> list[Route]:

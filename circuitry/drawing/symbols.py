@@ -2,8 +2,9 @@
 
 Feed comes in at the left, ground goes out at the right: each port stands on the side that the
 current comes from or goes to, by how near to the feed it is. Coil and contacts of a relay are
-symbols of their own, as is each pole of a switch, a fuse in a panel, and each pin of a unit that
-houses other parts; a panel's bus is a source at the left, and every return has its own ground sign.
+symbols of their own, as is each pole of a switch, each cavity of a plug, a fuse in a panel, and
+each pin of a unit that houses other parts; a panel's bus is a source at the left, and every return
+has its own ground sign.
 """
 
 from collections.abc import Iterable, Iterator, Mapping
@@ -225,7 +226,7 @@ def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool])
         ends = {name: volts for name, volts in near.items() if name != common}
         if all(volts > near[common] + NEAR for volts in ends.values()) and ends:
             return {name for name in symbol.ports if name != common}
-        fed = {name for name, volts in ends.items() if volts > near[common] + NEAR}
+        fed = {name for name, volts in ends.items() if volts > max(near[common] + NEAR, FED)}
         if not fed:
             return {common}
         middle = (max(ends.values()) + min(ends.values())) / 2
@@ -296,10 +297,11 @@ def _symbols(part: Part) -> Iterator[Symbol]:
     joins.add_edges_from((row.first, row.last) for row in branches)
     groups = [group for group in nx.connected_components(joins) if len(group) > 1]
     alone = [name for name in terminals if not any(name in group for group in groups)]
-    splits = len(groups) > 1 and all(
-        {row.kind for row in branches if row.first in group} <= {"contact", "coil", "suppression"}
-        for group in groups
+    kinds_of = [{row.kind for row in branches if row.first in group} for group in groups]
+    is_coil_and_contacts = len(groups) > 1 and all(
+        kinds <= {"contact", "coil", "suppression"} for kinds in kinds_of
     )
+    splits = device.drawn_apart or is_coil_and_contacts
     if not splits:
         groups = [set(terminals)]
     elif alone:
@@ -320,6 +322,9 @@ def _symbols(part: Part) -> Iterator[Symbol]:
             symbol.shape = "contact"
             if part.contacts:
                 symbol.detail = " · ".join(row.name for row in part.contacts.positions)
+        elif device.drawn_apart:
+            symbol.shape, symbol.sign = "line", device.sign(part)
+            symbol.detail = f"cavity {symbol.ports[0][:-1]}"
         elif splits:
             symbol.shape, symbol.sign, symbol.detail = "line", COIL_GLYPH, "coil"
         elif len(symbol.ports) == 2 and device.sign(part):
