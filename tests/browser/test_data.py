@@ -86,7 +86,7 @@ class TroubleTest(BrowserTest):
         page.evaluate("window.dispatchEvent(new Event('visibilitychange'))")
         old = page.get_by_role("alert").filter(has_text="What you see is of")
         expect(old).to_be_visible(timeout=30_000)
-        expect(page.get_by_text("not in touch")).to_be_visible()
+        expect(page.get_by_text("not in touch", exact=True)).to_be_visible()
         expect(page.get_by_text("saved, revision")).to_have_count(0)
 
 
