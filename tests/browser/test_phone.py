@@ -17,9 +17,12 @@ HORN = "Horn: Horn push to pressed"
 
 KEPT = """async (paths) => {
   const kept = await caches.open('builds')
+  const end = Date.now() + 30000
   for (const path of paths)
-    while (!(await kept.match(path, { ignoreSearch: true })))
+    while (!(await kept.match(path, { ignoreSearch: true }))) {
+      if (Date.now() > end) throw new Error(`${path} is not kept`)
       await new Promise((later) => setTimeout(later, 50))
+    }
 }"""
 
 
@@ -66,6 +69,7 @@ class PhoneTest(BrowserTest):
         phone = self.let_in(laptop, context)
         phone.goto(f"{phone.url.split('/builds')[0]}/builds/1/power-up?circuit=horn")
         phone.evaluate("navigator.serviceWorker.ready")
+        phone.reload()
         phone.evaluate(KEPT, ["/api/builds/1/plan", "/api/builds/1/results"])
         context.set_offline(True)
         phone.reload()
