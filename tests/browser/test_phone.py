@@ -15,16 +15,6 @@ from tests.browser.running import CHROMIUM, QUIET_CHROMIUM
 
 HORN = "Horn: Horn push to pressed"
 
-KEPT = """async (paths) => {
-  const kept = await caches.open('builds')
-  const end = Date.now() + 30000
-  for (const path of paths)
-    while (!(await kept.match(path, { ignoreSearch: true }))) {
-      if (Date.now() > end) throw new Error(`${path} is not kept`)
-      await new Promise((later) => setTimeout(later, 50))
-    }
-}"""
-
 
 class PhoneTest(BrowserTest):
     cars = ("demo/saltmarsh-roadster.json",)
@@ -69,8 +59,8 @@ class PhoneTest(BrowserTest):
         phone = self.let_in(laptop, context)
         phone.goto(f"{phone.url.split('/builds')[0]}/builds/1/power-up?circuit=horn")
         phone.evaluate("navigator.serviceWorker.ready")
-        phone.reload()
-        phone.evaluate(KEPT, ["/api/builds/1/plan", "/api/builds/1/results"])
+        kept = "caches.open('builds').then(c => c.match('/api/builds/1/plan')).then(r => !!r)"
+        phone.wait_for_function(f"async () => await {kept}")
         context.set_offline(True)
         phone.reload()
         phone.get_by_role("button", name="All steps").click()
