@@ -7,7 +7,7 @@ trades places while that saves a crossing. The heights are a linear programme: t
 the lines go up and down.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -119,11 +119,7 @@ def _nets(content: Content) -> Iterator[tuple[list[str], list[str]]]:
 def routes_of(content: Content) -> list[Route]:
     """The way of each join through the channels, with a lane in every column that it passes; joins
     of one port share their lanes."""
-    starts: dict[Port, int] = defaultdict(int)
-    ends: dict[Port, int] = defaultdict(int)
-    for join in content.joins:
-        starts[join.start] += 1
-        ends[join.end] += 1
+    joined = Counter(end for join in content.joins for end in (join.start, join.end))
     routes = []
     for number, join in enumerate(content.joins):
         first, last = content.symbols[join.start[0]].column, content.symbols[join.end[0]].column
@@ -132,13 +128,7 @@ def routes_of(content: Content) -> list[Route]:
         arrives = last + 1 if _takes_right(content, join.end, leftwards) else last
         step = 1 if arrives >= leaves else -1
         channels = tuple(range(leaves, arrives + step, step))
-        trunk = (
-            join.start
-            if starts[join.start] + ends[join.start] > 1
-            else join.end
-            if ends[join.end] + starts[join.end] > 1
-            else None
-        )
+        trunk = next((end for end in (join.start, join.end) if joined[end] > 1), None)
         lanes = []
         for one, other in pairwise(channels):
             column = min(one, other)
@@ -170,7 +160,7 @@ def ordered(content: Content, routes: Sequence[Route]) -> list[list[Symbol]]:
             if content.symbols[one[0]].column != content.symbols[other[0]].column:
                 links[one[0]].append((one[1], other))
                 links[other[0]].append((other[1], one))
-    best = (_crossings(content, rows, links), [list(row) for row in rows])
+    best = (_crossings(content, rows, links), *_kept(content, rows))
     for sweep in range(SWEEPS):
         at = _places(rows)
         rightwards = sweep % 2 == 0
@@ -182,8 +172,19 @@ def ordered(content: Content, routes: Sequence[Route]) -> list[list[Symbol]]:
         _trade_places(content, rows, links)
         crossings = _crossings(content, rows, links)
         if crossings < best[0]:
-            best = (crossings, [list(row) for row in rows])
-    return best[1]
+            best = (crossings, *_kept(content, rows))
+    _, order, sides = best
+    for symbol in content.symbols.values():
+        symbol.left, symbol.right = sides[symbol.id]
+    return order
+
+
+def _kept(
+    content: Content, rows: Sequence[Sequence[Symbol]]
+) -> tuple[list[list[Symbol]], dict[str, tuple[list[str], list[str]]]]:
+    """The order of the symbols and of their ports as it stands now."""
+    sides = {row.id: (list(row.left), list(row.right)) for row in content.symbols.values()}
+    return [list(row) for row in rows], sides
 
 
 def _places(rows: Sequence[Sequence[Symbol]]) -> dict[str, float]:

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence, Set
 from dataclasses import dataclass, field
 
 from circuitry.devices import device_of
-from circuitry.drawing.schematic import DrawnLine, DrawnPort, DrawnSymbol, Schematic
+from circuitry.drawing.schematic import DrawnLine, DrawnSymbol, Schematic
 from circuitry.drawing.shapes import DrawnText
 from circuitry.sizing.feeds import Point, WayLine, feeds
 from circuitry.sizing.result import Sizing
@@ -225,7 +225,7 @@ def _symbol(node: Node) -> DrawnSymbol:
         sign_y=y - 5,
         sign_scale=1.0,
         texts=tuple(texts),
-        ports=(DrawnPort("", "left", x, y),),
+        ports=(),
     )
 
 

@@ -1,6 +1,6 @@
 """The schematic of a circuit, laid out by rule: columns from feed to ground, no line by hand."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -216,10 +216,7 @@ def _room(
 def _said_at_start(routes: Sequence[Route]) -> list[bool]:
     """Whether each wire has its label after its start: where others share its end, and none its
     start."""
-    landed: dict[Port, int] = defaultdict(int)
-    for route in routes:
-        landed[route.join.start] += 1
-        landed[route.join.end] += 1
+    landed = Counter(end for row in routes for end in (row.join.start, row.join.end))
     return [landed[row.join.end] > 1 == landed[row.join.start] for row in routes]
 
 

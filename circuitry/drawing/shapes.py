@@ -27,6 +27,9 @@ SILENT = ("in", "out", "+", "-", "anode", "cathode", "1", "2", "stud", "splice")
 """Ports whose names say nothing that the sign does not."""
 
 
+Anchor = Literal["start", "middle", "end"]
+
+
 @dataclass(frozen=True)
 class DrawnText:
     """Words at a place, in px; ``role`` is name, detail or port."""
@@ -34,7 +37,7 @@ class DrawnText:
     x: float
     y: float
     text: str
-    anchor: Literal["start", "middle", "end"]
+    anchor: Anchor
     role: Literal["name", "detail", "port"]
 
 
@@ -92,6 +95,11 @@ def _body(symbol: Symbol) -> float:
     return width(symbol)
 
 
+def _overhang(symbol: Symbol) -> float:
+    """How far its words reach beyond its ports, on either side."""
+    return (width(symbol) - _body(symbol)) / 2
+
+
 def _head(symbol: Symbol) -> float:
     """From its top to its first port."""
     if symbol.shape == "lane":
@@ -136,7 +144,7 @@ def port_xy(symbol: Symbol, port: str, right: bool) -> tuple[float, float]:
         right = False
     elif port not in symbol.left:
         right = True
-    overhang = 0.0 if symbol.shape in ENDS else (width(symbol) - _body(symbol)) / 2
+    overhang = _overhang(symbol)
     across = width(symbol) - overhang if right or symbol.shape == "source" else overhang
     return symbol.x + across, symbol.y + port_down(symbol, port)
 
@@ -161,7 +169,7 @@ def sign_at(symbol: Symbol) -> tuple[float, float, float]:
 
 def strokes(symbol: Symbol) -> str:
     """The lines of a symbol as an SVG path, in px."""
-    overhang = 0.0 if symbol.shape in ENDS else (width(symbol) - _body(symbol)) / 2
+    overhang = _overhang(symbol)
     x, y = symbol.x + overhang, symbol.y + _head(symbol)
     end = symbol.x + width(symbol) - overhang
     match symbol.shape:
@@ -235,13 +243,14 @@ def texts(symbol: Symbol) -> list[DrawnText]:
     """The words of a symbol: its name above, its detail below, the names of its ports."""
     middle, end = symbol.x + width(symbol) / 2, symbol.x + width(symbol)
     lines = name_lines(symbol)
-    x, anchor, top = middle, "middle", symbol.y
+    x, top = middle, symbol.y
+    anchor: Anchor = "middle"
     if symbol.shape in ENDS:
         is_source = symbol.shape == "source"
         x, anchor = (end - BESIDE, "end") if is_source else (symbol.x + BESIDE, "start")
         top += _head(symbol) - LINE * len(lines) / 2
     said = [
-        DrawnText(x, top + LINE * (number + 1) - 3, line, anchor, "name")  # type: ignore[arg-type]
+        DrawnText(x, top + LINE * (number + 1) - 3, line, anchor, "name")
         for number, line in enumerate(lines)
     ]
     if detail := _detail(symbol):
@@ -260,5 +269,5 @@ def _port_text(symbol: Symbol, name: str) -> DrawnText:
     x, y = port_xy(symbol, name, is_right)
     down = 4.0 if symbol.shape == "frame" else -4.0
     across = 4.0 if symbol.shape == "frame" else 2.0
-    anchor: Literal["start", "end"] = "end" if is_right else "start"
+    anchor: Anchor = "end" if is_right else "start"
     return DrawnText(x + (-across if is_right else across), y + down, name, anchor, "port")

@@ -7,7 +7,7 @@ each pin of a unit that houses other parts; a panel's bus is a source at the lef
 has its own ground sign.
 """
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -93,7 +93,9 @@ class _Drawn:
 
     def __init__(self, build: Build, circuit: str) -> None:
         self._build = build
-        self._circuit = circuit
+        self._housed = [row for row in build.parts.values() if row.housed and row.housed.pins]
+        self._units = {row.housed.unit for row in self._housed if row.housed}
+        self._of_part: dict[str, tuple[Symbol, ...]] = {}
         self.content = Content({}, [])
         wires = _wires(build, circuit)
         self._leaving = {wire.from_terminal for wire in wires}
@@ -103,9 +105,9 @@ class _Drawn:
             end = self._port(wire.to_terminal, arrives=True)
             self.content.joins.append(Join(wire.id, wire.label, wire.colour, start, end))
         units = {row.part for row in self.content.symbols.values() if row.kind == "pin"}
-        for part in _in_units(build):
+        for part in self._housed:
             if part.housed and part.housed.unit in units and part.circuit in (circuit, None):
-                self._house(part, part.housed.pins)
+                self._house(part, part.housed.unit, part.housed.pins)
         self._used = {end for join in self.content.joins for end in (join.start, join.end)}
         self._leave_out_unused()
         self._set_sides()
@@ -116,9 +118,7 @@ class _Drawn:
         device = device_of(part)
         if part.kind == "panel":
             return self._panel_port(part, terminal, arrives)
-        if part.kind == "box" and any(
-            row.housed and row.housed.unit == part.id for row in _in_units(self._build)
-        ):
+        if part.kind == "box" and part.id in self._units:
             pin = Symbol(str(terminal), "pin", part.id, terminal.name, "dot", detail=part.name)
             return self._only_port(pin, terminal.name)
         returns = part.kind in SHARED_STUDS and {terminal} & self._grounded - self._leaving
@@ -136,10 +136,11 @@ class _Drawn:
         return self.content.symbols.setdefault(symbol.id, symbol).id, name
 
     def _part_port(self, part: Part, name: str) -> Port:
-        for symbol in _symbols(part):
-            if name in symbol.ports:
-                return self.content.symbols.setdefault(symbol.id, symbol).id, name
-        raise AssertionError((part.id, name))
+        if part.id not in self._of_part:
+            self._of_part[part.id] = tuple(_symbols(part))
+        symbol = next(row for row in self._of_part[part.id] if name in row.ports)
+        self.content.symbols[symbol.id] = symbol
+        return symbol.id, name
 
     def _panel_port(self, panel: Part, terminal: Terminal, arrives: bool) -> Port:
         fuse = next(
@@ -167,11 +168,10 @@ class _Drawn:
             self.content.joins.append(Join(None, "", "", fed, self._part_port(fuse, "in")))
         return out
 
-    def _house(self, part: Part, pins: Mapping[str, str]) -> None:
+    def _house(self, part: Part, unit: str, pins: Mapping[str, str]) -> None:
         """Draw a part that sits inside a unit, joined to the pins that it is on."""
-        assert part.housed is not None
         for own, pin in pins.items():
-            outer = self._port(Terminal(part.housed.unit, pin))
+            outer = self._port(Terminal(unit, pin))
             self.content.joins.append(Join(None, "", "", outer, self._part_port(part, own)))
 
     def _leave_out_unused(self) -> None:
@@ -198,10 +198,8 @@ class _Drawn:
         near = _near_to_feed(self.content)
         for symbol in self.content.symbols.values():
             if symbol.shape in ("dot", "source", "sink", "ground"):
-                symbol.left = symbol.right = symbol.ports
-                if symbol.shape != "dot":
-                    side = "left" if symbol.shape == "source" else "right"
-                    setattr(symbol, side, [])
+                symbol.left = [] if symbol.shape == "source" else symbol.ports
+                symbol.right = [] if symbol.shape in ("sink", "ground") else symbol.ports
                 continue
             assert symbol.part is not None
             part = self._build.parts[symbol.part]
@@ -213,41 +211,42 @@ class _Drawn:
 
 
 def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool]) -> set[str]:
-    """The ports that stand at the left: those nearer to the feed than the others.
+    """The ports that stand at the left: those nearer to the feed than what they are joined with.
 
-    ``near`` has the ports that something is on. The others stand where they usually do, or with a
-    contact's other ends; the common of one that joins its end to feed or to ground stands right
-    where it is upstream of what it moves, else left.
+    ``near`` has the ports that something is on; the others stand where they usually do, as does all
+    of a battery, and of what nothing tells apart.
     """
+    told_apart = near and max(near.values()) - min(near.values()) > NEAR
+    if symbol.kind == "battery" or not told_apart:
+        return {name for name, is_left in usual.items() if is_left}
     common = symbol.common
-    if symbol.kind == "battery" or not near:
-        return {name for name, is_left in usual.items() if is_left}
-    if common and common in near:
-        ends = {name: volts for name, volts in near.items() if name != common}
-        if all(volts > near[common] + NEAR for volts in ends.values()) and ends:
-            return {name for name in symbol.ports if name != common}
-        fed = {name for name, volts in ends.items() if volts > max(near[common] + NEAR, FED)}
-        if not fed:
-            return {common}
-        middle = (max(ends.values()) + min(ends.values())) / 2
-        return fed | ({common} if near[common] < middle else set())
-    most, least = max(near.values()), min(near.values())
-    if most - least < NEAR:
-        return {name for name, is_left in usual.items() if is_left}
-    middle = (most + least) / 2
+    if common is not None and common in near:
+        return _lefts_of_contact(symbol, common, near)
+    middle = (max(near.values()) + min(near.values())) / 2
     found = set()
     for name in symbol.ports:
-        joined = {other for pair in symbol.inside if name in pair for other in pair} - {name}
-        against = [near[other] for other in joined if other in near] or [middle]
-        if name in near and joined:
-            is_left = near[name] > sum(against) / len(against)
-        elif name in near:
-            is_left = near[name] > (FED if symbol.shape == "frame" else middle)
-        else:
+        joined = [other for pair in symbol.inside if name in pair for other in pair]
+        against = [near[other] for other in joined if other in near and other != name]
+        bar = FED if symbol.shape == "frame" and not joined else middle
+        if name not in near:
             is_left = usual[name]
+        else:
+            is_left = near[name] > (sum(against) / len(against) if against else bar)
         if is_left:
             found.add(name)
     return found
+
+
+def _lefts_of_contact(symbol: Symbol, common: str, near: Mapping[str, float]) -> set[str]:
+    """The common at one side and its ends at the other; where it joins what hangs on it to feed or
+    to ground, it stands right of the feed, or left of it where it is the one that returns."""
+    ends = {name: volts for name, volts in near.items() if name != common}
+    if all(volts > near[common] + NEAR for volts in ends.values()):
+        return {name for name in symbol.ports if name != common}
+    fed = {name for name, volts in ends.items() if volts > max(near[common] + NEAR, FED)}
+    if fed and near[common] >= (max(ends.values()) + min(ends.values())) / 2:
+        return fed
+    return fed | {common}
 
 
 def _near_to_feed(content: Content) -> dict[Port, float]:
@@ -375,8 +374,3 @@ def _feeding(build: Build, drawn: Mapping[str, None]) -> Iterator[str]:
     for wire in build.wires.values():
         if wire.to_terminal in commons - landed:
             yield wire.id
-
-
-def _in_units(build: Build) -> Iterable[Part]:
-    """The parts that are joined to pins of units; buttons of a keypad are to none."""
-    return [part for part in build.parts.values() if part.housed and part.housed.pins]

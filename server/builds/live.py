@@ -35,6 +35,7 @@ MOST_BENCHES = 8
 RATES = (0.0, 0.01, 0.1, 1.0, 10.0)
 _guard = threading.Lock()
 _live: dict[int, "Live"] = {}
+_making: dict[int, threading.Lock] = {}
 
 
 @dataclass(frozen=True)
@@ -270,24 +271,29 @@ class Live:
 
 
 def live_of(row: models.Build) -> Live:
-    """The bench of a build at its newest revision."""
+    """The bench of a build at its newest revision, or at a newer one than this row is of.
+
+    One at a time makes it: whoever comes with an older row while it is made must not put it back,
+    for then what has been done on it since would be lost.
+    """
     with _guard:
-        known = _live.get(row.pk)
-        if known is not None and known.revision == row.revision:
+        making = _making.setdefault(row.pk, threading.Lock())
+    with making:
+        with _guard:
+            known = _live.get(row.pk)
+        if known is not None and known.revision >= row.revision:
             return known
-    made = Live(row)
-    with _guard:
-        known = _live.get(row.pk)
-        if known is not None and known.revision == row.revision:
-            return known
-        _live.pop(row.pk, None)
-        while len(_live) >= MOST_BENCHES:
-            _live.pop(next(iter(_live)))
-        _live[row.pk] = made
-    return made
+        made = Live(row)
+        with _guard:
+            _live.pop(row.pk, None)
+            while len(_live) >= MOST_BENCHES:
+                _live.pop(next(iter(_live)))
+            _live[row.pk] = made
+        return made
 
 
 def forget() -> None:
     """Drop all benches: for tests that give the same ids to other builds."""
     with _guard:
         _live.clear()
+        _making.clear()

@@ -4,6 +4,7 @@ import json
 from typing import Any
 
 from server.builds import live
+from server.builds.models import Build
 from tests.api.base import ApiTest, rename
 
 MAIN = {"light-switch": "head", "dip-switch": "main"}
@@ -54,6 +55,15 @@ class BenchTest(ApiTest):
         back = self.post("/bench/time", {"to_s": there["t_s"]})
         self.assertEqual(back["frame"], there["frame"])
         self.assertEqual(back["tape"], there["tape"])
+
+    def test_who_comes_with_an_older_row_does_not_put_the_bench_back(self) -> None:
+        older = Build.objects.get(pk=self.build.pk)
+        self.edit(rename("Klaxon"))
+        session = self.main_beam()
+        self.assertEqual(live.live_of(older).revision, older.revision + 1)
+        again = self.get("/bench")
+        self.assertEqual(again["frame"]["key"], "run")
+        self.assertEqual(again["tape"], session["tape"])
 
     def test_it_is_where_it_was_after_the_server_has_stopped(self) -> None:
         before = self.main_beam()

@@ -15,6 +15,13 @@ from tests.browser.running import CHROMIUM, QUIET_CHROMIUM
 
 HORN = "Horn: Horn push to pressed"
 
+LET_GO = """async () => {
+  const kept = await caches.open('builds')
+  for (const request of await kept.keys())
+    if (request.url.endsWith('/results')) await kept.delete(request)
+}"""
+"""What was sized is not kept on the phone: a long line says so in its place."""
+
 
 class PhoneTest(BrowserTest):
     cars = ("demo/saltmarsh-roadster.json",)
@@ -62,7 +69,10 @@ class PhoneTest(BrowserTest):
         kept = "caches.open('builds').then(c => c.match('/api/builds/1/plan')).then(r => !!r)"
         phone.wait_for_function(f"async () => await {kept}")
         context.set_offline(True)
+        phone.evaluate(LET_GO)
         phone.reload()
+        expect(phone.get_by_role("region", name="Findings")).to_contain_text("does not answer")
+        self.assertEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
         phone.get_by_role("button", name="All steps").click()
         phone.get_by_role("link", name=HORN).click()
         phone.get_by_label("Volts at Horn").fill("12.3")
