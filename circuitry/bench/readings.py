@@ -70,6 +70,9 @@ class Frame:
     load_percent: list[float]
     on: list[str]
     wire_a: list[float]
+    wire_v: list[float | None]
+    """Volts at the far end of each wire against the battery's negative post; None where it
+    floats."""
     wire_c: list[float]
     fuse_used: list[float]
     alternator_a: float
@@ -117,6 +120,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         load_percent=_short(np.abs(percent), 1),
         on=[layout.loads[row] for row in np.flatnonzero(np.abs(percent) >= OFF_PERCENT)],
         wire_a=_short(bench.wire_amps(point, moment), 3),
+        wire_v=_wire_volts(rig, operating),
         wire_c=_short(moment.wire_c, 1),
         fuse_used=_short(
             np.array([used.get(p.id, 0.0) for p in network.build.parts_of_kind("fuse")]), 3
@@ -157,6 +161,11 @@ def _quiet(bench: "Bench", moment: Moment, operating: Operating) -> list[str]:
             bench.alive_s[part] = moment.t_s
     since = ((part, bench.alive_s.get(part, -QUIET_S)) for part in bench.rig.switch_ends)
     return [part for part, alive_s in since if not moment.t_s - QUIET_S < alive_s <= moment.t_s]
+
+
+def _wire_volts(rig: Rig, operating: Operating) -> list[float | None]:
+    volts = operating.node_v[rig.wire_ends] - operating.node_v[rig.network.reference]
+    return [None if row != row else row + 0.0 for row in np.round(volts, 2).tolist()]
 
 
 def _short(figures: Any, digits: int) -> list[float]:

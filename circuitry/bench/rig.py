@@ -107,6 +107,9 @@ class Rig:
             for part in electronics_of(build)
             if any(flashes(when) for _, when in outputs_of(part))
         }
+        self.wire_ends = np.array(
+            [self.network.node[wire.to_terminal] for wire in build.wires.values()], dtype=int
+        )
         self.switch_ends = {
             part.id: np.array(
                 [self.network.node[Terminal(part.id, name)] for name in terminals_of(part)]

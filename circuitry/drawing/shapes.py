@@ -6,7 +6,7 @@ from typing import Literal
 
 from circuitry.drawing.symbols import Symbol
 
-PITCH = 20.0
+PITCH = 25.0
 """From one port to the next."""
 LETTER = 5.9
 """Width of a letter of the words, 11 px high; a little wide, so that none runs out."""

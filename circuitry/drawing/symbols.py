@@ -7,7 +7,7 @@ each pin of a unit that houses other parts; a panel's bus is a source at the lef
 has its own ground sign.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Set
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -22,7 +22,11 @@ from circuitry.reach.paths import paths_of
 MOST_SWITCHES_BACK = 3
 LEAK, LEAK_TO = 0.01, 0.45
 """What draws every node a little to the middle, so that what is farther from the feed is lower."""
-NEAR, FED = 1e-6, 0.9
+FUSE_SIEMENS = 100.0
+"""What is behind a fuse is as near to the feed as what is before it."""
+OUTPUT = 0.25
+"""A port between feed and ground by less than this share of the way to the feed is an output."""
+ALIKE, FED = 1e-6, 0.9
 """Ports nearer to one another than this are alike; one as near to the feed as that is fed."""
 COIL_GLYPH = "M0 5 h4 M4 -2 h12 v14 h-12 z M16 5 h4"
 SHARED_STUDS = ("stud", "bus bar")
@@ -176,23 +180,24 @@ class _Drawn:
 
     def _leave_out_unused(self) -> None:
         """Leave out the ports that nothing here is on, of what serves many circuits: those of
-        modules, and those of contacts that wires of other circuits are on."""
+        modules, and those of contacts that wires of other circuits are on, but for the one that a
+        contact would else have no other end without."""
         wires = self._build.wires.values()
         wired = {end for wire in wires for end in (wire.from_terminal, wire.to_terminal)}
         for symbol in self.content.symbols.values():
             part = self._build.parts[symbol.part] if symbol.part else None
             if not part or symbol.shape not in ("frame", "contact"):
                 continue
-            by_use = device_of(part).drawn_by_use
-            symbol.ports = [
-                name
-                for name in symbol.ports
-                if (symbol.id, name) in self._used
-                or not (by_use or (symbol.shape == "contact" and Terminal(part.id, name) in wired))
-            ]
-            here = set(symbol.ports)
-            symbol.inside = [pair for pair in symbol.inside if set(pair) <= here]
-            symbol.at_rest = [pair for pair in symbol.at_rest if set(pair) <= here]
+            used = {name for name in symbol.ports if (symbol.id, name) in self._used}
+            kept = set(used)
+            if symbol.shape == "contact":
+                kept |= {name for name in symbol.ports if Terminal(part.id, name) not in wired}
+                kept |= {_partner(symbol, name, used) for name in used}
+            elif not device_of(part).drawn_by_use:
+                continue
+            symbol.ports = [name for name in symbol.ports if name in kept]
+            symbol.inside = [pair for pair in symbol.inside if set(pair) <= kept]
+            symbol.at_rest = [pair for pair in symbol.at_rest if set(pair) <= kept]
 
     def _set_sides(self) -> None:
         near = _near_to_feed(self.content)
@@ -210,13 +215,19 @@ class _Drawn:
             symbol.right = [name for name in symbol.ports if name not in lefts]
 
 
+def _partner(symbol: Symbol, name: str, used: Set[str]) -> str:
+    """A port that is joined with this one inside: one of those used where there is one."""
+    others = [other for pair in symbol.inside if name in pair for other in pair if other != name]
+    return next((other for other in others if other in used), others[0] if others else name)
+
+
 def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool]) -> set[str]:
     """The ports that stand at the left: those nearer to the feed than what they are joined with.
 
     ``near`` has the ports that something is on; the others stand where they usually do, as does all
     of a battery, and of what nothing tells apart.
     """
-    told_apart = near and max(near.values()) - min(near.values()) > NEAR
+    told_apart = near and max(near.values()) - min(near.values()) > ALIKE
     if symbol.kind == "battery" or not told_apart:
         return {name for name, is_left in usual.items() if is_left}
     common = symbol.common
@@ -228,10 +239,9 @@ def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool])
         joined = [other for pair in symbol.inside if name in pair for other in pair]
         against = [near[other] for other in joined if other in near and other != name]
         bar = FED if symbol.shape == "frame" and not joined else middle
-        if name not in near:
-            is_left = usual[name]
-        else:
-            is_left = near[name] > (sum(against) / len(against) if against else bar)
+        if against:
+            bar = sum(against) / len(against) + OUTPUT * (max(against) - min(against))
+        is_left = near[name] > bar if name in near else usual[name]
         if is_left:
             found.add(name)
     return found
@@ -239,14 +249,13 @@ def _lefts(symbol: Symbol, near: Mapping[str, float], usual: Mapping[str, bool])
 
 def _lefts_of_contact(symbol: Symbol, common: str, near: Mapping[str, float]) -> set[str]:
     """The common at one side and its ends at the other; where it joins what hangs on it to feed or
-    to ground, it stands right of the feed, or left of it where it is the one that returns."""
+    to ground, that which feeds stands left of the rest. An end feeds when it is nearer to the feed
+    than to the common."""
     ends = {name: volts for name, volts in near.items() if name != common}
-    if all(volts > near[common] + NEAR for volts in ends.values()):
+    if all(volts > near[common] + ALIKE for volts in ends.values()):
         return {name for name in symbol.ports if name != common}
-    fed = {name for name, volts in ends.items() if volts > max(near[common] + NEAR, FED)}
-    if fed and near[common] >= (max(ends.values()) + min(ends.values())) / 2:
-        return fed
-    return fed | {common}
+    fed = {name for name, volts in ends.items() if volts > (1.0 + near[common]) / 2}
+    return fed or {common}
 
 
 def _near_to_feed(content: Content) -> dict[Port, float]:
@@ -260,10 +269,10 @@ def _near_to_feed(content: Content) -> dict[Port, float]:
     node = {port: numbers[nets[port]] for port in ports}
     matrix = LEAK * np.eye(len(numbers))
     driven = np.full(len(numbers), LEAK * LEAK_TO)
-    for number, symbol in enumerate(content.symbols.values()):
+    for symbol in content.symbols.values():
         for one, other in symbol.inside:
             a, b = node[symbol.id, one], node[symbol.id, other]
-            siemens = 1 + number / 100  # no two alike, so that a bridge has an upper side
+            siemens = FUSE_SIEMENS if symbol.kind == "fuse" else 1.0
             matrix[[a, b], [a, b]] += siemens
             matrix[[a, b], [b, a]] -= siemens
         for name in symbol.ports:

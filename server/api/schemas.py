@@ -957,6 +957,7 @@ class FrameView(Schema):
     load_percent: list[float]
     on: list[str]
     wire_a: list[float]
+    wire_v: list[float | None]
     wire_c: list[float]
     fuse_used: list[float]
     alternator_a: float

@@ -56,6 +56,20 @@ class BenchTest(ApiTest):
         self.assertEqual(back["frame"], there["frame"])
         self.assertEqual(back["tape"], there["tape"])
 
+    def test_each_wire_tells_the_volts_at_its_far_end(self) -> None:
+        session = self.main_beam()
+        wires = self.document()["wires"]
+        feed = next(row["id"] for row in wires if row["to_terminal"] == "main-beam-left.+")
+        ends = {"red": "main-beam-left.+", "black": "battery.-"}
+        session = self.do({"do": "meter", "of": "1", "meter": {"kind": "voltmeter", **ends}})
+        volts = dict(zip(session["wires"], session["frame"]["wire_v"], strict=True))
+        self.assertAlmostEqual(volts[feed], session["frame"]["meters"]["1"]["value"], 2)
+        self.assertGreater(volts[feed], 10)
+        self.do({"do": "fault", "fault": {"kind": "open wire", "of": feed}})
+        broken = self.post("/bench/time", {"step_s": 1.0})
+        at = broken["wires"].index(feed)
+        self.assertLess(broken["frame"]["wire_v"][at] or 0.0, 0.5)
+
     def test_who_comes_with_an_older_row_does_not_put_the_bench_back(self) -> None:
         older = Build.objects.get(pk=self.build.pk)
         self.edit(rename("Klaxon"))

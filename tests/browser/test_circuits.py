@@ -224,6 +224,16 @@ class ByHandTest(BrowserTest):
         expect(page.get_by_role("button", name="Over the whole window")).to_be_visible()
         self.assertEqual(sheet.bounding_box(), beside)
 
+    def test_a_live_drawing_tells_the_volts_at_the_nodes(self) -> None:
+        page = self.open("builds/1/circuits/fuel-pump")
+        volts = page.locator("svg.schematic text.volts")
+        page.get_by_role("radio", name="run").click()
+        expect(page.get_by_text("● LIVE")).to_be_visible()
+        expect(volts.first).to_have_text(re.compile(r"^1[12]\.\d V$"))
+        expect(page.locator("svg.schematic g.line.live").first).to_be_attached()
+        page.get_by_role("radio", name="off").click()
+        expect(volts).to_have_count(0)
+
     def test_the_part_under_the_pointer_is_lit_in_drawing_and_fall_line(self) -> None:
         page = self.open("builds/1/circuits/radiator-fan")
         expect(page.get_by_role("img", name=re.compile("^Fall line of"))).to_be_visible()

@@ -11,6 +11,7 @@ from circuitry.design.model import Build
 from circuitry.document.reading import from_document, read
 from circuitry.document.search import search
 from circuitry.drawing import Schematic, as_svg, overview, schematic
+from circuitry.drawing.schematic import DrawnSymbol
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
@@ -249,6 +250,51 @@ class DrawingTest(TestCase):
         horn = next(row for row in drawing.symbols if row.part == "horn")
         rows = [{port.y for port in row.ports} for row in (contact, horn)]
         self.assertEqual(rows[0], rows[1])
+
+    def sides(self, symbol: DrawnSymbol) -> dict[str, str]:
+        return {port.name: port.side for port in symbol.ports}
+
+    def test_a_bridge_has_its_motor_between_a_contact_that_feeds_and_one_that_returns(self) -> None:
+        build = read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes())
+        drawing = schematic(build, "central-locks")
+        drawn = {row.id: row for row in drawing.symbols}
+        motor = drawn["door-lock-left"]
+        self.assertEqual(self.sides(motor), {"+": "left", "-": "right"})
+        contacts = [row for row in drawing.symbols if len(row.ports) == 3 and "relay" in row.name]
+        self.assertEqual(len(contacts), 2)
+        for contact in contacts:
+            sides = self.sides(contact)
+            self.assertEqual((sides["87"], sides["87a"]), ("left", "right"))
+        self.assertEqual({self.sides(row)["30"] for row in contacts}, {"right"})
+        self.assertTrue(all(row.x < motor.x for row in contacts))
+
+    def test_each_cavity_of_a_plug_stands_in_the_line_of_its_wire(self) -> None:
+        build, circuit = sample("trailer")
+        drawing = schematic(build, circuit)
+        plugs = [
+            row for row in drawing.symbols if row.kind == "part" and row.name.endswith("socket")
+        ]
+        self.assertGreater(len(plugs), 3)
+        for plug in plugs:
+            self.assertEqual(len(plug.ports), 2)
+            self.assertEqual(len({port.y for port in plug.ports}), 1)
+        self.assertEqual(len({row.detail for row in plugs}), len(plugs))
+        sources = [row.x for row in drawing.symbols if row.kind == "bus"]
+        self.assertTrue(all(row.x > min(sources) for row in plugs))
+
+    def test_a_contact_shows_what_is_joined_at_rest_and_leaves_out_what_others_use(self) -> None:
+        build = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+        dip = next(
+            row for row in schematic(build, "main-beam-left").symbols if row.part == "dip-switch"
+        )
+        self.assertEqual(set(self.sides(dip)), {"in", "main"})
+        hazard = [
+            row
+            for row in schematic(build, "turn-and-hazard-lamps").symbols
+            if row.part == "hazard-switch"
+        ]
+        self.assertEqual([len(row.ports) for row in hazard], [3, 3])
+        self.assertEqual(self.sides(hazard[0]), {"run": "left", "live": "left", "49": "right"})
 
     def test_wires_have_their_colours_and_one_dot_where_they_part(self) -> None:
         build = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())

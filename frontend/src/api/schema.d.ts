@@ -3437,6 +3437,8 @@ export interface components {
             on: string[];
             /** Wire A */
             wire_a: number[];
+            /** Wire V */
+            wire_v: (number | null)[];
             /** Wire C */
             wire_c: number[];
             /** Fuse Used */

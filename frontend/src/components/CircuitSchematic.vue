@@ -1,19 +1,25 @@
+<script lang="ts">
+/** By wire: amps along it, and the volts at its far end, null where that floats. */
+export type LiveWires = Record<string, { amps: number; volts: number | null }>
+</script>
+
 <script setup lang="ts">
 import { computed } from 'vue'
 
 import type { Schemas } from '@/api/client'
+import { fixed } from '@/format'
 
 type Symbol = Schemas['SymbolView']
 
 /**
  * A circuit from feed at the left to ground at the right, as the core has drawn it. `chosen` is the
- * part or wire under the pointer, lit here and in the fall line; `live` are the amps of each wire on
- * the bench.
+ * part or wire under the pointer, lit here and in the fall line; `live` is what the bench tells of
+ * each wire.
  */
 const props = defineProps<{
   drawing: Schemas['SchematicView']
   title: string
-  live?: Record<string, number>
+  live?: LiveWires
   troubled?: string[]
   /** Whether a press on a terminal picks it, for a probe. */
   picks?: boolean
@@ -28,12 +34,27 @@ function path(points: number[][]): string {
   return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x} ${y}`).join(' ')
 }
 
+const BESIDE = 3
+const BELOW = 12
+
+/** Where the volts at the far end of a line stand: below it, on the side that it comes from. */
+function atEnd(points: number[][]) {
+  const [[x, y], [before]] = [points.at(-1)!, points.at(-2)!] as [[number, number], [number, number]]
+  const fromLeft = before < x
+  return { x: fromLeft ? x - BESIDE : x + BESIDE, y: y + BELOW, 'text-anchor': fromLeft ? 'end' : 'start' }
+}
+
+function volts(wire: string | null): string {
+  const told = wire ? props.live?.[wire]?.volts : null
+  return told === null || told === undefined ? '' : `${fixed(told, 1)} V`
+}
+
 const LEAST_SHOWN_A = 0.005
 const FAINTEST = 0.15
 
 /** How strongly a wire glows: faint with little current, full from an ampere; 0 with none. */
 function glow(wire: string | null): number {
-  const amps = Math.abs((wire && props.live?.[wire]) || 0)
+  const amps = Math.abs((wire && props.live?.[wire]?.amps) || 0)
   return amps > LEAST_SHOWN_A ? Math.min(FAINTEST + amps, 1) : 0
 }
 
@@ -94,6 +115,7 @@ const summary = computed(() => {
     </g>
     <template v-for="(line, index) in drawing.lines" :key="index">
       <text v-if="line.said" class="detail label" :x="line.said.x" :y="line.said.y" :text-anchor="line.said.anchor">{{ line.said.text }}</text>
+      <text v-if="volts(line.wire)" class="volts label" v-bind="atEnd(line.points)">{{ volts(line.wire) }}</text>
     </template>
   </svg>
 </template>
@@ -119,6 +141,12 @@ text {
 .port {
   fill: var(--quiet);
   font-size: 11px;
+}
+
+.volts {
+  fill: var(--amber-ink);
+  font-size: 11px;
+  font-weight: 600;
 }
 
 .label {

@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
 
-import CircuitSchematic from './CircuitSchematic.vue'
+import CircuitSchematic, { type LiveWires } from './CircuitSchematic.vue'
 
 /** The schematic of a circuit in its place above the fall line, or over the whole window. */
 const props = defineProps<{
@@ -12,7 +12,7 @@ const props = defineProps<{
   /** Where it is kept as a file, its ending left out, and what else is asked of it. */
   file?: string
   query?: string
-  live?: Record<string, number>
+  live?: LiveWires
   troubled?: string[]
   refused?: string
   comes?: boolean

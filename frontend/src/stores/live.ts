@@ -128,6 +128,7 @@ export const useLive = defineStore('live', () => {
   }
 
   const at = () => ({ params: { path: { build_id: build.value } } })
+  const wireAt = computed(() => new Map(session.value?.wires.map((id, n) => [id, n])))
 
   return {
     session,
@@ -142,7 +143,11 @@ export const useLive = defineStore('live', () => {
     isLive: computed(() => Math.abs(calm.value?.battery_a ?? 0) > 0.05 || (calm.value?.key ?? 'off') !== 'off'),
     /** The number of each load and wire in the lists of frames. */
     loadAt: computed(() => new Map(session.value?.loads.map((id, n) => [id, n]))),
-    wireAt: computed(() => new Map(session.value?.wires.map((id, n) => [id, n]))),
+    wireAt,
+    /** What each wire carries now, in A along it, and the volts at its far end, null where that floats. */
+    wires: computed(() =>
+      Object.fromEntries([...wireAt.value].map(([wire, n]) => [wire, { amps: calm.value?.wire_a[n] ?? 0, volts: calm.value?.wire_v[n] ?? null }])),
+    ),
     /** The loads that are seen to do something now. */
     on: computed(() => new Set(calm.value?.on)),
     /** What a wire carries now, in A along it; undefined while nothing is live. */

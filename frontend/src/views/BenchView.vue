@@ -31,7 +31,6 @@ const meters = ref<InstanceType<typeof BenchMeters>>()
 const part = computed(() => build.value?.parts.find((row) => row.id === chosen.value))
 const circuit = computed(() => part.value?.circuit ?? undefined)
 const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, circuit)
-const wires = computed(() => Object.fromEntries([...live.wireAt].map(([wire, n]) => [wire, live.calm?.wire_a[n] ?? 0])))
 
 /** A link names a session that was kept, and the moment to stand still at. */
 const stop = watch(
@@ -97,7 +96,7 @@ function across(load: string): void {
       <div v-else class="drawing">
         <template v-if="circuit">
           <p class="quiet">Press a terminal: the {{ active.probe }} probe of meter {{ active.meter }} goes there.</p>
-          <DrawingSheet :drawing="drawing" :title="part!.name" :live="wires" :refused="drawingError?.message" :comes="drawingComes" picks @pick="meters?.pick($event)" />
+          <DrawingSheet :drawing="drawing" :title="part!.name" :live="live.wires" :refused="drawingError?.message" :comes="drawingComes" picks @pick="meters?.pick($event)" />
         </template>
         <p v-else class="empty">Choose something on the plan, and its circuit is drawn here.</p>
       </div>

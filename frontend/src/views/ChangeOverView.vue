@@ -101,13 +101,8 @@ async function over(step: Step): Promise<void> {
   </section>
 </template>
 
+<style scoped src="@/page.css"></style>
 <style scoped>
-.page {
-  display: flex;
-  height: 100%;
-  flex-direction: column;
-}
-
 .body {
   min-height: 0;
   flex: 1;

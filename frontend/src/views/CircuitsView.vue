@@ -51,9 +51,7 @@ const { data: design } = useDesignFallLines(id, chosenId, road)
 const bench = useLive()
 const isLive = computed(() => bench.isLive)
 const { data: liveLines } = useLiveFallLines(id, chosenId, isLive)
-const liveWires = computed(() =>
-  bench.isLive && bench.calm ? Object.fromEntries(bench.session?.wires.map((wire, n) => [wire, bench.calm!.wire_a[n] ?? 0]) ?? []) : undefined,
-)
+const liveWires = computed(() => (bench.isLive ? bench.wires : undefined))
 
 const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, chosenId)
 const vary = ref<string[]>()

@@ -150,13 +150,8 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
   </section>
 </template>
 
+<style scoped src="@/page.css"></style>
 <style scoped>
-.page {
-  display: flex;
-  height: 100%;
-  flex-direction: column;
-}
-
 .feeds {
   display: flex;
   min-height: 0;

@@ -62,13 +62,8 @@ function press(branch: string): void {
   </section>
 </template>
 
+<style scoped src="@/page.css"></style>
 <style scoped>
-.page {
-  display: flex;
-  height: 100%;
-  flex-direction: column;
-}
-
 .overview {
   display: flex;
   min-height: 0;
