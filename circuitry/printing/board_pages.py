@@ -72,8 +72,8 @@ def _touches(leg: BoardLeg, box: tuple[float, float, float, float]) -> bool:
 
 def _is_told(spot: Spot, box: tuple[float, float, float, float]) -> bool:
     """Whether words of a spot stand on a sheet."""
-    lines = min(len(spot.ends), MOST_SAID) + 1
-    wide = max(len(end.name) + 5 * len(end.labels) for end in spot.ends) if spot.ends else 10
+    lines = min(len(spot.told), MOST_SAID) + 1
+    wide = max((len(said) for said in spot.told), default=10)
     left, top = spot.x_mm + 9, spot.y_mm + 20
     right, low = left + LETTER_MM * wide, top + LINE_MM * lines
     return left < box[2] and right > box[0] and top < box[3] and low > box[1]
@@ -109,8 +109,7 @@ def _sheet(
         canvas.setFont(BOLD, 11)
         canvas.drawString(x(spot.x_mm + 9), y(spot.y_mm + 24), spot.name)
         canvas.setFont(PLAIN, 8)
-        for number, end in enumerate(spot.ends[:MOST_SAID]):
-            said = f"{end.name}: {', '.join(end.labels)}"
+        for number, said in enumerate(spot.told[:MOST_SAID]):
             canvas.drawString(x(spot.x_mm + 9), y(spot.y_mm + 24) - 10 * (number + 1), said)
     canvas.restoreState()
     _furniture(canvas, title, at, each, height_mm)

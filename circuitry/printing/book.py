@@ -128,6 +128,7 @@ class _Book:
             ("Circuits", self._circuits),
             ("Wires", self._wires),
             ("Plugs and pins", self._plugs),
+            ("Splices", self._splices),
             ("What it draws", self._budget),
             ("To look at, and what is lived with", self._findings),
             ("Record of proof", self._proofs),
@@ -350,7 +351,8 @@ class _Book:
             rows = [
                 (
                     cavity.name,
-                    ", ".join(cavity.labels) or ("blind plug" if cavity.blind else "free"),
+                    (", ".join(cavity.labels) or ("blind plug" if cavity.blind else "free"))
+                    + (f"; joined behind it, tail {cavity.tail.size}" if cavity.tail else ""),
                     cavity.contact,
                     cavity.function,
                 )
@@ -361,6 +363,19 @@ class _Book:
             yield Heading(f"{face.name}{half}", 1)
             yield text(" · ".join(filter(None, (face.place, face.contact))))
             yield self._table(("Cavity", "Wires", "Contact", "For"), rows, (1.4, 4, 3, 4))
+
+    def _splices(self) -> Iterator[Flowable]:
+        rows = [
+            (
+                splice.name,
+                ", ".join(splice.labels),
+                f"{splice.barrel_mm2:g} mm²",
+                f"{splice.tail.size}, {splice.tail.length_m:.2f} m" if splice.tail else "",
+            )
+            for splice in self.made.splices
+        ]
+        if rows:
+            yield self._table(("Splice", "Wires", "Barrel", "Tail"), rows, (4, 5, 1.4, 2))
 
     def _budget(self) -> Iterator[Flowable]:
         rows = [

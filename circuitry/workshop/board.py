@@ -15,6 +15,7 @@ import networkx as nx
 from circuitry.design.model import Build, Run
 from circuitry.layout.bundles import Bundle, bundles
 from circuitry.layout.twist import TWISTED, Layer, twists
+from circuitry.workshop.splices import staggered
 
 MM = 1000.0
 ANGLES = (0, 45, -45, 90, -90, 30, -30, 60, -60, 120, -120, 75, -75, 15, -15, 105, -105, 135, -135)
@@ -31,13 +32,20 @@ Point = tuple[float, float]
 @dataclass(frozen=True)
 class Spot:
     """A place of the loom on the board, in mm: what is there, each with its wires and how far its
-    ends stand out."""
+    ends stand out; what is joined before it, in words."""
 
     place: str
     name: str
     x_mm: float
     y_mm: float
     ends: tuple["Breakout", ...]
+    splices: tuple[str, ...]
+
+    @property
+    def told(self) -> tuple[str, ...]:
+        """What is written beside it."""
+        ends = (f"{end.name}: {', '.join(end.labels)}" for end in self.ends)
+        return (*ends, *self.splices)
 
 
 @dataclass(frozen=True)
@@ -230,9 +238,16 @@ class _Laid:
         points = [point for _, one, other, _ in self.legs for point in (one, other)]
         left, top = (min(point[axis] for point in points) - MARGIN_MM for axis in (0, 1))
         right, low = (max(point[axis] for point in points) + MARGIN_MM for axis in (0, 1))
-        ends = dict(_ends(self.build))
+        ends, joined = dict(_ends(self.build)), _joined(self.build)
         spots = tuple(
-            Spot(place, self.build.places[place].name, x - left, y - top, ends.get(place, ()))
+            Spot(
+                place,
+                self.build.places[place].name,
+                x - left,
+                y - top,
+                ends.get(place, ()),
+                joined.get(place, ()),
+            )
             for place, (x, y) in self.at.items()
         )
         legs = tuple(self._leg(row, left, top) for row in self.legs)
@@ -280,6 +295,17 @@ def _ends(build: Build) -> Iterator[tuple[str, tuple[Breakout, ...]]]:
                 for part, wires in parts.items()
             ),
         )
+
+
+def _joined(build: Build) -> Mapping[str, tuple[str, ...]]:
+    """What is joined before contacts of each place, and how far before them."""
+    found: dict[str, tuple[str, ...]] = {}
+    for at, wires, tail_m in staggered(build):
+        part = build.parts[at.part]
+        labels = ", ".join(wire.label for wire in wires)
+        says = f"{labels} joined {tail_m * MM:.0f} mm before {part.name}, {at.name}"
+        found[part.place] = (*found.get(part.place, ()), says)
+    return found
 
 
 def _longest(tree: "nx.Graph[str]") -> list[str]:

@@ -63,7 +63,6 @@ def _spot(spot: Spot) -> Iterator[str]:
     x, y = spot.x_mm, spot.y_mm
     yield f'<circle cx="{x:g}" cy="{y:g}" r="{DOT_MM:g}"/>'
     yield f'<text x="{x + 14:g}" y="{y + 26:g}">{escape(spot.name)}</text>'
-    for number, end in enumerate(spot.ends):
-        said = escape(f"{end.name}: {', '.join(end.labels)}")
+    for number, said in enumerate(spot.told):
         down = y + 26 + LETTER_MM * (number + 1)
-        yield f'<text class="quiet" x="{x + 14:g}" y="{down:g}">{said}</text>'
+        yield f'<text class="quiet" x="{x + 14:g}" y="{down:g}">{escape(said)}</text>'

@@ -32,8 +32,9 @@ FEWEST, FEW, FEW_PLACES, SECONDS = 12, 40, 400, 1.0
 integer programme."""
 INFEASIBLE = 2
 """What the solver of the programme calls it."""
-MOST_EACH = (1, 1, 1, 2, 3, 2, 2, 3)
-"""The most reels of each length sold beside those of the longest that are needed anyway."""
+MOST_EACH = (1, 4, 2, 1, 4, 1, 1, 3)
+"""The most reels of each length sold beside those of the longest that are needed anyway: one more
+of a length costs more than one reel as long as all of them."""
 SMALL = 1e-7
 Flags = npt.NDArray[np.bool_]
 

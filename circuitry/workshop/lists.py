@@ -2,7 +2,8 @@
 
 from collections.abc import Callable, Iterator, Mapping
 
-from circuitry.workshop.schedule import WireLine
+from circuitry.workshop.schedule import End, WireLine
+from circuitry.workshop.splices import Tail
 from circuitry.workshop.workshop import Workshop
 
 Table = tuple[list[str], list[list[str]]]
@@ -34,13 +35,36 @@ def _wires(made: Workshop) -> Table:
             *(line.insulation, _metres(line.cut_m), _metres(line.length_m)),
             *(_metres(line.length_m - line.ends_m - line.twist_m), _metres(line.ends_m)),
             _metres(line.twist_m),
-            *(line.start.says, line.start.ends_in, f"{line.start.strip_mm:g}"),
-            *(line.end.says, line.end.ends_in, f"{line.end.strip_mm:g}"),
+            *(cell for end in (line.start, line.end) for cell in _end(end)),
             "; ".join(f"{leg.says} {leg.length_m:.2f}" for leg in line.legs),
         ]
         for line in made.wires
     ]
     return headings, rows
+
+
+def _end(end: End) -> tuple[str, str, str]:
+    joined = f" with {', '.join(end.joined_with)}" if end.joined_with else ""
+    return end.says, f"{end.ends_in}{joined}", f"{end.strip_mm:g}"
+
+
+def _splices(made: Workshop) -> Table:
+    headings = ["Splice", "Place", "Stage", "Wires", "Copper mm²", "Barrel mm²", "Joined by"]
+    rows = [
+        [
+            *(splice.name, splice.place, str(splice.stage), "; ".join(splice.labels)),
+            *(f"{splice.area_mm2:g}", f"{splice.barrel_mm2:g}", splice.joint),
+            *(_tail(splice.tail) if splice.tail else ("", "", "", "")),
+        ]
+        for splice in made.splices
+    ]
+    return [*headings, "Tail", "Tail m", "Tail ends in", "Strip mm"], rows
+
+
+def _tail(tail: Tail) -> tuple[str, str, str, str]:
+    sealed = ", sealed" if tail.sealed else ""
+    kind = f"{tail.size} {tail.colour}"
+    return kind, _metres(tail.length_m), f"{tail.ends_in}{sealed}", f"{tail.strip_mm:g}"
 
 
 def _cuts(made: Workshop) -> Table:
@@ -112,6 +136,7 @@ LISTS: Mapping[str, Callable[[Workshop], Table]] = {
     "cuts": _cuts,
     "labels": _labels,
     "plugs": _plugs,
+    "splices": _splices,
     "shopping": _shopping,
     "fuse-chart": _chart,
 }

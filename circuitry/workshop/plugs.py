@@ -3,13 +3,16 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.catalogue import TerminalRange, catalogue
+from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import terminals_of
 from circuitry.devices.connector import cavity_halves
 from circuitry.devices.terminals import terminal_range
 from circuitry.workshop.schedule import WireLine
+from circuitry.workshop.splices import Splice, Tail
 
+_Landing = Mapping[Terminal, Sequence[WireLine]]
+_Tails = Mapping[str, Tail | None]
 PINNED = ("module", "box", "panel")
 ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 """From so many cavities a face has so many rows; where a maker's drawing differs, that holds."""
@@ -18,8 +21,8 @@ ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 @dataclass(frozen=True)
 class Cavity:
     """A cavity or pin: its contact, the wires in it by label with size and colour, and what they
-    are for; an empty one takes a blind plug where it is sealed. ``crowded`` says what is wrong with
-    so many wires in one contact."""
+    are for; an empty one takes a blind plug where it is sealed. ``tail`` is what goes into it where
+    the wires are joined behind it."""
 
     name: str
     contact: str
@@ -27,7 +30,7 @@ class Cavity:
     labels: tuple[str, ...]
     function: str
     blind: bool
-    crowded: str = ""
+    tail: Tail | None = None
 
 
 @dataclass(frozen=True)
@@ -50,26 +53,29 @@ class Face:
     keyed_like: tuple[str, ...]
 
 
-def faces(build: Build, lines: Mapping[str, WireLine]) -> tuple[Face, ...]:
+def faces(
+    build: Build, lines: Mapping[str, WireLine], joined: Sequence[Splice]
+) -> tuple[Face, ...]:
     """Every half of every plug, then modules, boxes and panels with wires."""
+    tails = {splice.id: splice.tail for splice in joined}
     landing: dict[Terminal, list[WireLine]] = {}
     for line in lines.values():
         wire = build.wires[line.id]
         for end in (wire.from_terminal, wire.to_terminal):
             landing.setdefault(build.lands(end), []).append(line)
     found = [
-        face for part in build.parts_of_kind("connector") for face in _halves(build, part, landing)
+        face
+        for part in build.parts_of_kind("connector")
+        for face in _halves(build, part, landing, tails)
     ]
     for part in build.parts_of_kind(*PINNED):
-        face = _pins(build, part, landing)
+        face = _pins(build, part, landing, tails)
         if any(cavity.wires for row in face.rows for cavity in row):
             found.append(face)
     return tuple(found)
 
 
-def _halves(
-    build: Build, part: Part, landing: Mapping[Terminal, Sequence[WireLine]]
-) -> Iterator[Face]:
+def _halves(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Iterator[Face]:
     alike = tuple(
         other.name
         for other in build.parts_of_kind("connector")
@@ -82,16 +88,22 @@ def _halves(
     for at, half in enumerate(("a", "b")):
         cells = [
             _cavity(
-                build, Terminal(part.id, cavity_halves(pin.name)[at]), pin.name, landing, sealed
+                build,
+                Terminal(part.id, cavity_halves(pin.name)[at]),
+                pin.name,
+                landing,
+                tails,
+                sealed,
             )
             for pin in part.pins
         ]
         yield _face(build, part, half, cells, sealed, alike, mirrored=half == "b")
 
 
-def _pins(build: Build, part: Part, landing: Mapping[Terminal, Sequence[WireLine]]) -> Face:
+def _pins(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Face:
     cells = [
-        _cavity(build, Terminal(part.id, name), name, landing, False) for name in terminals_of(part)
+        _cavity(build, Terminal(part.id, name), name, landing, tails, False)
+        for name in terminals_of(part)
     ]
     return _face(build, part, "", cells, False, (), mirrored=False)
 
@@ -100,7 +112,8 @@ def _cavity(
     build: Build,
     terminal: Terminal,
     name: str,
-    landing: Mapping[Terminal, Sequence[WireLine]],
+    landing: _Landing,
+    tails: _Tails,
     sealed: bool,
 ) -> Cavity:
     lines = landing.get(terminal, [])
@@ -113,19 +126,7 @@ def _cavity(
         tuple(f"{line.label} {line.size} {line.letters}" for line in lines),
         ", ".join(functions),
         sealed and not lines,
-        _crowded(row, lines),
-    )
-
-
-def _crowded(row: TerminalRange | None, lines: Sequence[WireLine]) -> str:
-    """Several wires in one contact that are more than it takes together; a stud has rings."""
-    area_mm2 = sum(line.area_mm2 for line in lines)
-    screwed = row is not None and row.terminal.startswith("stud")
-    if row is None or screwed or len(lines) < 2 or area_mm2 <= row.most_mm2 * 1.01:
-        return ""
-    return (
-        f"{area_mm2:g} mm² together, and the contact takes {row.most_mm2:g}: one wire into it, the "
-        "others joined to that behind it"
+        tails.get(str(terminal)),
     )
 
 

@@ -8,14 +8,13 @@ from circuitry.catalogue import catalogue
 from circuitry.design.colours import STAGE_COLOURS, letters_of
 from circuitry.design.model import Build, Terminal, Wire
 from circuitry.design.routes import extra_m, insulation_of, length_m, way_of
-from circuitry.devices.terminals import is_screwed, terminal_range
+from circuitry.devices.terminals import is_screwed, is_sealed, joined_behind, terminal_range
 from circuitry.layout.twist import twist_m
 from circuitry.proving.words import end_said
 
 SMALL_M = 1e-9
 LOOSE_STRIP_MM = 8.0
 """Of an end that goes into a splice, or onto what the catalogue does not know; typical."""
-SEALED = "sealed"
 WAYS_OF_JOINING = {
     "crimp": "crimp",
     "ring": "crimp",
@@ -23,12 +22,14 @@ WAYS_OF_JOINING = {
     "crimp then solder": "crimp, then solder sparingly; shrink sleeve; hold it beside the joint",
 }
 SPLICE = "splice"
+_Behind = Mapping[Terminal, tuple[Wire, ...]]
 
 
 @dataclass(frozen=True)
 class End:
     """An end of a wire: where it goes in words, what it ends in, how much is stripped, and how it
-    is joined. ``sealed`` ends take a seal before they are crimped."""
+    is joined. ``sealed`` ends take a seal before they are crimped; ``joined_with`` are the labels
+    of the wires with which it is joined behind a contact that takes fewer."""
 
     part: str
     place: str
@@ -37,6 +38,7 @@ class End:
     strip_mm: float
     joint: str
     sealed: bool
+    joined_with: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -82,12 +84,13 @@ class WireLine:
 def schedule(build: Build) -> tuple[WireLine, ...]:
     """The wires of a sized build in the order in which they are made: by stage, by circuit."""
     longer = twist_m(build)
-    lines = [_line(build, wire, longer.get(wire.id, 0.0)) for wire in build.wires.values()]
+    behind = joined_behind(build)
+    lines = [_line(build, wire, longer.get(wire.id, 0.0), behind) for wire in build.wires.values()]
     order = {circuit: number for number, circuit in enumerate(build.circuits)}
     return tuple(sorted(lines, key=lambda row: (row.stage, order.get(row.circuit or "", -1))))
 
 
-def _line(build: Build, wire: Wire, twisted_m: float) -> WireLine:
+def _line(build: Build, wire: Wire, twisted_m: float, behind: _Behind) -> WireLine:
     circuit = build.circuits.get(wire.circuit or "")
     stage = circuit.stage if circuit else 1
     metres = length_m(build, wire) + twisted_m
@@ -103,8 +106,8 @@ def _line(build: Build, wire: Wire, twisted_m: float) -> WireLine:
         wire.colour,
         letters_of(wire.colour),
         insulation_of(build, wire),
-        _end(build, wire.from_terminal, wire.joint_from),
-        _end(build, wire.to_terminal, wire.joint_to),
+        _end(build, wire, wire.from_terminal, wire.joint_from, behind),
+        _end(build, wire, wire.to_terminal, wire.joint_to, behind),
         tuple(_legs(build, wire)),
         wire.length_m,
         extra_m(build, wire),
@@ -135,34 +138,33 @@ def _legs(build: Build, wire: Wire) -> Iterator[Leg]:
         here = there
 
 
-def _end(build: Build, terminal: Terminal, joint: str | None) -> End:
-    row = terminal_range(build, terminal)
-    part = build.parts[build.lands(terminal).part]
-    sealed = row is not None and (SEALED in row.terminal or _contact_is_sealed(row.terminal))
+def _end(build: Build, wire: Wire, terminal: Terminal, joint: str | None, behind: _Behind) -> End:
+    landed = build.lands(terminal)
+    part = build.parts[landed.part]
+    joined = behind.get(landed, ())
+    row = terminal_range(build, terminal) if not joined else None
     if row is None:
-        ends_in, strip_mm = (SPLICE if part.kind == "splice" else "bare end"), LOOSE_STRIP_MM
+        spliced = joined or part.kind == SPLICE
+        ends_in, strip_mm = (SPLICE if spliced else "bare end"), LOOSE_STRIP_MM
     else:
         ends_in, strip_mm = row.ends_in, row.strip_mm
     how = joint or build.policy.joint
     screwed = is_screwed(build, terminal)
-    joined = WAYS_OF_JOINING.get(how, how)
+    by = WAYS_OF_JOINING.get(how, how)
     return End(
         part.id,
         build.places[part.place].name,
         end_said(build, terminal),
         ends_in,
         strip_mm,
-        f"{joined}; paint off under the ring" if screwed and _is_ground(part.kind) else joined,
-        sealed,
+        f"{by}; paint off under the ring" if screwed and _is_ground(part.kind) else by,
+        is_sealed(row),
+        tuple(other.label for other in joined if other is not wire),
     )
 
 
 def _is_ground(kind: str) -> bool:
     return kind in ("ground point", "body")
-
-
-def _contact_is_sealed(contact: str) -> bool:
-    return any(row.contact == contact and row.sealed == "yes" for row in catalogue().connectors)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ from circuitry.design.model import Build, Part, Run
 from circuitry.layout.bundles import Bundle, bundles
 from circuitry.workshop.cutting import Cutting
 from circuitry.workshop.plugs import Face
-from circuitry.workshop.schedule import WireLine
+from circuitry.workshop.schedule import SPLICE, End, WireLine
+from circuitry.workshop.splices import Splice, Tail
 
 GROUPS = (
     "modules",
@@ -82,6 +83,7 @@ class Item:
 def shopping(
     build: Build,
     lines: Sequence[WireLine],
+    joined: Sequence[Splice],
     cuttings: Mapping[tuple[str, str, str], Cutting],
     pinned: Sequence[Face],
     whole: bool,
@@ -92,7 +94,7 @@ def shopping(
     rows = [
         *_parts(build, wanted if not whole else set(build.parts)),
         *_wire(cuttings),
-        *_ends(build, lines, pinned if whole else ()),
+        *_ends(lines, joined, pinned if whole else ()),
         *(_on_runs(build) if whole else ()),
         Item("labels", "labels", "labels", "", sum(line.labels for line in lines), 0, 0, 0, False),
     ]
@@ -162,20 +164,32 @@ def _wire(cuttings: Mapping[tuple[str, str, str], Cutting]) -> Iterator[Item]:
             )
 
 
-def _ends(build: Build, lines: Sequence[WireLine], pinned: Sequence[Face]) -> Iterator[Item]:
-    """What wires end in, by the sizes that it takes; seals and blind plugs."""
+def _ends(
+    lines: Sequence[WireLine], joined: Sequence[Splice], pinned: Sequence[Face]
+) -> Iterator[Item]:
+    """What wires and tails end in, by the sizes that it takes; barrels, seals and blind plugs."""
     for line in lines:
         for end in (line.start, line.end):
-            name = f"{end.ends_in} for {line.size}"
-            yield Item(f"ends/{name}"[:120], "ends of wires", name, "", 1, 0, 0, 0, False)
-            if end.sealed:
-                seal = f"seal for {end.ends_in}, {line.size}"
-                yield Item(f"ends/{seal}"[:120], "ends of wires", seal, "", 1, 0, 0, 0, False)
+            if end.ends_in != SPLICE:
+                yield from _end(end, line.size)
+    for splice in joined:
+        yield _small(f"splice barrel for {splice.barrel_mm2:g} mm² together")
+        if splice.tail is not None:
+            yield from _end(splice.tail, splice.tail.size)
     for face in pinned:
         blind = sum(cavity.blind for row in face.rows for cavity in row)
         if blind:
-            name = f"blind plug for {face.contact}"
-            yield Item(f"ends/{name}"[:120], "ends of wires", name, "", blind, 0, 0, 0, False)
+            yield _small(f"blind plug for {face.contact}", blind)
+
+
+def _end(end: End | Tail, size: str) -> Iterator[Item]:
+    yield _small(f"{end.ends_in} for {size}")
+    if end.sealed:
+        yield _small(f"seal for {end.ends_in}, {size}")
+
+
+def _small(name: str, count: int = 1) -> Item:
+    return Item(f"ends/{name}"[:120], "ends of wires", name, "", count, 0, 0, 0, False)
 
 
 def _on_runs(build: Build) -> Iterator[Item]:

@@ -13,9 +13,11 @@ from circuitry.workshop.schedule import (
     Done,
     WireLine,
     changed,
+    rounded_up,
     schedule,
 )
 from circuitry.workshop.shopping import Item, shopping
+from circuitry.workshop.splices import Splice, splices
 
 Kind = tuple[str, str, str]
 """Size, insulation and colour of wire."""
@@ -23,7 +25,7 @@ Kind = tuple[str, str, str]
 
 @dataclass(frozen=True)
 class CutPiece:
-    """A length to cut for a wire."""
+    """A length to cut for a wire, or for the tail of a splice, by its id."""
 
     wire: str
     label: str
@@ -79,6 +81,7 @@ class Workshop:
     wires: tuple[WireLine, ...]
     cutting: tuple[CutGroup, ...]
     faces: tuple[Face, ...]
+    splices: tuple[Splice, ...]
     chart: tuple[Way, ...]
     shopping: tuple[Item, ...]
     changed: tuple[Changed, ...]
@@ -94,16 +97,26 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
     lines = tuple(line for line in every if stage is None or line.stage == stage)
     by_id = {line.id: line for line in every}
     was_cut = {row.wire for row in done if row.step == "cut"}
-    cuttings = dict(_cuttings(build, [line for line in lines if line.id not in was_cut]))
-    pinned = faces(build, by_id)
+    joined = splices(build, by_id)
+    mine = [row for row in joined if stage in (None, row.stage)]
+    pieces = _pieces(
+        build,
+        [line for line in lines if line.id not in was_cut],
+        [row for row in mine if row.tail and row.tail.wire not in was_cut],
+    )
+    cuttings = dict(_cuttings(build, pieces))
+    names = {line.id: line.label for line in every}
+    names.update((row.id, f"tail {row.name[0].lower()}{row.name[1:]}") for row in joined)
+    pinned = faces(build, by_id, joined)
     return Workshop(
         tuple(sorted({line.stage for line in every})),
         stage,
         lines,
-        tuple(_group(kind, cutting, by_id) for kind, cutting in cuttings.items()),
+        tuple(_group(kind, cutting, names) for kind, cutting in cuttings.items()),
         pinned,
+        tuple(mine),
         tuple(_chart(build)),
-        shopping(build, lines, cuttings, pinned, stage is None),
+        shopping(build, lines, mine, cuttings, pinned, stage is None),
         tuple(changed(by_id, list(done))),
         sum(line.length_m for line in lines),
         len({(line.size, line.insulation, line.colour) for line in lines}),
@@ -111,10 +124,25 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
     )
 
 
-def _cuttings(build: Build, lines: Sequence[WireLine]) -> Iterator[tuple[Kind, Cutting]]:
-    kinds: dict[Kind, list[WireLine]] = {}
+def _pieces(
+    build: Build, lines: Sequence[WireLine], joined: Sequence[Splice]
+) -> Mapping[Kind, Sequence[Piece]]:
+    """What is to be cut of each kind of wire: for wires, and for the tails of splices."""
+    kinds: dict[Kind, list[Piece]] = {}
     for line in lines:
-        kinds.setdefault((line.size, line.insulation, line.colour), []).append(line)
+        piece = Piece(line.id, line.cut_m)
+        kinds.setdefault((line.size, line.insulation, line.colour), []).append(piece)
+    for row in joined:
+        if row.tail is not None:
+            piece = Piece(row.id, rounded_up(row.tail.length_m, build.policy.cut_to_m))
+            kind = row.tail.size, row.tail.insulation, row.tail.colour
+            kinds.setdefault(kind, []).append(piece)
+    return kinds
+
+
+def _cuttings(
+    build: Build, kinds: Mapping[Kind, Sequence[Piece]]
+) -> Iterator[tuple[Kind, Cutting]]:
     area = catalogue().conductor
     for kind in sorted(kinds, key=lambda kind: (area[kind[0]].copper_area_mm2, *kind)):
         size, insulation, colour = kind
@@ -123,12 +151,12 @@ def _cuttings(build: Build, lines: Sequence[WireLine]) -> Iterator[tuple[Kind, C
             for reel in build.reels.values()
             if (reel.size, reel.colour) == (size, colour) and reel.insulation in (None, insulation)
         ]
-        yield kind, cut_from_reels([Piece(row.id, row.cut_m) for row in kinds[kind]], at_hand)
+        yield kind, cut_from_reels(kinds[kind], at_hand)
 
 
-def _group(kind: Kind, cutting: Cutting, lines: Mapping[str, WireLine]) -> CutGroup:
+def _group(kind: Kind, cutting: Cutting, names: Mapping[str, str]) -> CutGroup:
     def cut(pieces: Sequence[Piece]) -> tuple[CutPiece, ...]:
-        return tuple(CutPiece(row.wire, lines[row.wire].label, row.length_m) for row in pieces)
+        return tuple(CutPiece(row.wire, names[row.wire], row.length_m) for row in pieces)
 
     reels = tuple(
         CutReel(row.stock.reel, row.stock.length_m, cut(row.pieces), max(row.left_m, 0.0))

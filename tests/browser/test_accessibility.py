@@ -32,6 +32,7 @@ VIEWS = {
     "loom board": "builds/2/make/board",
     "cut list": "builds/1/make/cuts",
     "plugs": "builds/1/make/plugs",
+    "splices": "builds/1/make/splices",
     "shopping list": "builds/1/make/shopping",
     "where was I": "builds/1/hand-over",
     "revisions": "builds/1/hand-over/revisions",

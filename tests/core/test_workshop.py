@@ -10,13 +10,14 @@ from unittest import TestCase
 from xml.etree import ElementTree
 
 import networkx as nx
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Reel
 from circuitry.design.routes import length_m
+from circuitry.devices.terminals import joined_behind
 from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
@@ -86,6 +87,8 @@ class CuttingTest(TestCase):
         st.lists(st.integers(2, 130).map(lambda n: n * 0.05), min_size=1, max_size=4),
         st.lists(st.integers(2, 100).map(lambda n: n * 0.05), max_size=2),
     )
+    @example([2.0, 2.0, 2.0, 2.0], [])
+    @example([2.05, 3.0], [])
     def test_it_is_the_cheapest_by_trying_every_way(
         self, lengths_m: list[float], at_hand_m: list[float]
     ) -> None:
@@ -148,11 +151,13 @@ class WorkshopTest(TestCase):
                 self.assertEqual(in_plugs[row.id], sum(ends), row.label)
                 self.assertNotEqual(row.start.ends_in, "")
 
-    def test_terminals_bought_are_two_a_wire(self) -> None:
+    def test_terminals_bought_are_two_a_wire_or_one_for_all_that_are_joined(self) -> None:
         for name in DEMOS:
             ends = [row for row in made(name).shopping if row.group == "ends of wires"]
-            crimped = sum(r.needed for r in ends if not r.name.startswith(("seal for", "blind")))
-            self.assertEqual(crimped, 2 * len(demo(name).build.wires))
+            other = ("seal for", "blind", "splice barrel")
+            crimped = sum(row.needed for row in ends if not row.name.startswith(other))
+            joined = sum(len(splice.wires) - 1 for splice in made(name).splices)
+            self.assertEqual(crimped, 2 * len(demo(name).build.wires) - joined)
             self.assertTrue(all(row.buy == row.needed + row.spare for row in ends))
 
     def test_one_stage_is_that_stage_and_stages_add_up(self) -> None:
@@ -194,13 +199,69 @@ class WorkshopTest(TestCase):
         self.assertEqual((group.bought_m, group.reels[0].at_hand), (0.0, "reel-1"))
         self.assertEqual(next(row.buy for row in after.shopping if row.id == item.id), 0.0)
 
-    def test_several_wires_that_are_too_much_for_one_contact_are_said(self) -> None:
-        cells = [c for face in made(VAN).faces for row in face.rows for c in row if c.crowded]
-        self.assertTrue(any(cell.name == "F27" for cell in cells))
-        for cell in cells:
-            sizes = [label.split()[1] for label in cell.labels]
-            together = sum(catalogue().conductor[f"{size} mm²"].copper_area_mm2 for size in sizes)
-            self.assertGreater(together, catalogue().terminals[cell.contact].most_mm2)
+    def test_more_wires_than_a_contact_takes_are_joined_before_it(self) -> None:
+        for car in (ROADSTER, VAN):
+            built, build = made(car), demo(car).build
+            cells = [
+                c for face in built.faces for row in face.rows for c in row if len(c.wires) > 1
+            ]
+            screwed = [cell for cell in cells if cell.contact.startswith("stud")]
+            self.assertTrue(all(cell.tail is None for cell in screwed))
+            for cell in (cell for cell in cells if cell not in screwed):
+                sizes = [build.wires[wire].size or "" for wire in cell.wires]
+                together = sum(catalogue().conductor[size].copper_area_mm2 for size in sizes)
+                most = catalogue().terminals[cell.contact].most_mm2
+                sealed = cell.contact.startswith("sealed")
+                wanted = together > most or len(sizes) > 2 or sealed
+                self.assertEqual(cell.tail is not None, wanted, cell)
+                if cell.tail is not None:
+                    areas = [catalogue().conductor[size].copper_area_mm2 for size in sizes]
+                    tail_mm2 = catalogue().conductor[cell.tail.size].copper_area_mm2
+                    self.assertEqual(tail_mm2, max(areas))
+                    self.assertLessEqual(tail_mm2, most)
+                    self.assertEqual(cell.tail.sealed, sealed)
+        names = [row.name for row in made(VAN).splices]
+        self.assertIn("Behind Turn switch, left", names)
+        self.assertTrue(any("Front module, bus-high" in name for name in names))
+
+    def test_a_tail_bears_what_its_contact_passes_on_in_every_state_that_was_looked_at(
+        self,
+    ) -> None:
+        for car in (ROADSTER, VAN):
+            sizing = demo(car)
+            joined = joined_behind(sizing.build)
+            self.assertGreater(len(joined), 5)
+            for at, wires in joined.items():
+                into = {w.id: 1 if sizing.build.lands(w.to_terminal) == at else -1 for w in wires}
+                amps = max(
+                    abs(sum(sign * state.wire_a[wire] for wire, sign in into.items()))
+                    for state in sizing.solutions
+                )
+                thickest = max(wires, key=lambda w: catalogue().conductor[w.size].copper_area_mm2)
+                self.assertLessEqual(amps, sizing.wires[thickest.id].carries_a, at)
+
+    def test_splices_lie_apart_and_their_tails_are_cut_and_ended_as_wires_are(self) -> None:
+        built, build = made(ROADSTER), demo(ROADSTER).build
+        tails = {row.id: row for row in built.splices if row.tail}
+        at_panel = [
+            row.tail.length_m for row in tails.values() if row.name.startswith("Behind Panel")
+        ]
+        self.assertGreater(len(set(at_panel)), 1)
+        cut = {p.wire: p for g in built.cutting for r in g.reels for p in r.pieces}
+        for splice_id, row in tails.items():
+            self.assertGreaterEqual(cut[splice_id].length_m, row.tail.length_m)
+            for wire in row.wires:
+                ends = [e for w in built.wires if w.id == wire for e in (w.start, w.end)]
+                with_it = {build.wires[other].label for other in row.wires if other != wire}
+                self.assertTrue(any(set(end.joined_with) == with_it for end in ends))
+        tail = next(iter(tails.values()))
+        done = [Done(tail.tail.wire, "cut", 1.0, tail.tail.size, tail.tail.colour, "")]
+        after = {p.wire for g in workshop(build, done).cutting for r in g.reels for p in r.pieces}
+        self.assertNotIn(tail.id, after)
+        barrels = sum(row.needed for row in built.shopping if row.name.startswith("splice barrel"))
+        self.assertEqual(barrels, len(built.splices))
+        spots = [says for spot in board(build).spots for says in spot.splices]
+        self.assertEqual(len(spots), len(tails))
 
     def test_like_plugs_at_one_place_are_to_be_keyed_apart(self) -> None:
         faces = [face for face in _with_two_plugs().faces if face.half]

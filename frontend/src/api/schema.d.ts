@@ -6155,8 +6155,8 @@ export interface components {
         /**
          * Cavity
          * @description A cavity or pin: its contact, the wires in it by label with size and colour, and what they
-         *     are for; an empty one takes a blind plug where it is sealed. ``crowded`` says what is wrong with
-         *     so many wires in one contact.
+         *     are for; an empty one takes a blind plug where it is sealed. ``tail`` is what goes into it where
+         *     the wires are joined behind it.
          */
         Cavity: {
             /** Name */
@@ -6171,11 +6171,7 @@ export interface components {
             function: string;
             /** Blind */
             blind: boolean;
-            /**
-             * Crowded
-             * @default
-             */
-            crowded: string;
+            tail?: components["schemas"]["Tail"] | null;
         };
         /**
          * Changed
@@ -6216,7 +6212,7 @@ export interface components {
         };
         /**
          * CutPiece
-         * @description A length to cut for a wire.
+         * @description A length to cut for a wire, or for the tail of a splice, by its id.
          */
         CutPiece: {
             /** Wire */
@@ -6243,7 +6239,8 @@ export interface components {
         /**
          * End
          * @description An end of a wire: where it goes in words, what it ends in, how much is stripped, and how it
-         *     is joined. ``sealed`` ends take a seal before they are crimped.
+         *     is joined. ``sealed`` ends take a seal before they are crimped; ``joined_with`` are the labels
+         *     of the wires with which it is joined behind a contact that takes fewer.
          */
         End: {
             /** Part */
@@ -6260,6 +6257,11 @@ export interface components {
             joint: string;
             /** Sealed */
             sealed: boolean;
+            /**
+             * Joined With
+             * @default []
+             */
+            joined_with: string[];
         };
         /**
          * Face
@@ -6346,6 +6348,60 @@ export interface components {
             steps: string[];
         };
         /**
+         * Splice
+         * @description Wires joined in the loom: where, which, by label, and what closes over them.
+         *
+         *     ``wires`` are their ids; ``area_mm2`` is their copper together with that of the tail, and
+         *     ``barrel_mm2`` the least barrel for it.
+         */
+        Splice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Stage */
+            stage: number;
+            /** Wires */
+            wires: string[];
+            /** Labels */
+            labels: string[];
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Barrel Mm2 */
+            barrel_mm2: number;
+            /** Joint */
+            joint: string;
+            tail: components["schemas"]["Tail"] | null;
+        };
+        /**
+         * Tail
+         * @description What leads from a splice into the contact that takes fewer wires: cut, stripped and ended as
+         *     any wire. It is of the same kind as the thickest wire in the splice, whose id is ``wire``, for
+         *     that bears all that the contact passes on.
+         */
+        Tail: {
+            /** Wire */
+            wire: string;
+            /** Size */
+            size: string;
+            /** Insulation */
+            insulation: string;
+            /** Colour */
+            colour: string;
+            /** Letters */
+            letters: string;
+            /** Length M */
+            length_m: number;
+            /** Ends In */
+            ends_in: string;
+            /** Strip Mm */
+            strip_mm: number;
+            /** Sealed */
+            sealed: boolean;
+        };
+        /**
          * Way
          * @description A way of a panel for the label in its lid: fuse, rating, colour, and what it feeds.
          */
@@ -6427,6 +6483,8 @@ export interface components {
             cutting: components["schemas"]["CutGroup"][];
             /** Faces */
             faces: components["schemas"]["Face"][];
+            /** Splices */
+            splices: components["schemas"]["Splice"][];
             /** Chart */
             chart: components["schemas"]["Way"][];
             /** Shopping */
@@ -6562,7 +6620,7 @@ export interface components {
         /**
          * Spot
          * @description A place of the loom on the board, in mm: what is there, each with its wires and how far its
-         *     ends stand out.
+         *     ends stand out; what is joined before it, in words.
          */
         Spot: {
             /** Place */
@@ -6575,6 +6633,8 @@ export interface components {
             y_mm: number;
             /** Ends */
             ends: components["schemas"]["Breakout"][];
+            /** Splices */
+            splices: string[];
         };
         /**
          * EveningView

@@ -218,6 +218,9 @@ const said = (row: Leg) =>
               <button v-for="(label, n) in end.labels" :key="label" class="plain" @click="wire = end.wires[n]!">{{ label }}</button>
             </li>
           </ul>
+          <ul v-if="chosenSpot.splices.length" class="splices" aria-label="Joined here">
+            <li v-for="says in chosenSpot.splices" :key="says">{{ says }}</li>
+          </ul>
           <p v-if="!chosenSpot.ends.length" class="quiet">Nothing ends here: a branch.</p>
         </template>
         <template v-else-if="chosenLeg">

@@ -17,6 +17,9 @@ const kinds = computed(() => {
   const found = new Map(props.make.workshop.wires.map((line) => [`${line.size} ${line.colour}`, line]))
   return [...found].map(([name, line]) => ({ name, size: line.size, colour: line.colour }))
 })
+const labels = computed(() => new Set(props.make.workshop.wires.map((line) => line.id)))
+/** What is ticked off with a reel; a tail is cut with the wire that it is like. */
+const wires = (reel: Schemas['CutReel']) => reel.pieces.map((piece) => piece.wire).filter((wire) => labels.value.has(wire))
 const kind = ref('')
 const metres = ref('')
 const wrong = ref('')
@@ -70,10 +73,11 @@ const cutTo = (event: Event) => {
               <td class="figure">{{ fixed(reel.left_m, 2) }}</td>
               <td>
                 <input
+                  v-if="wires(reel).length"
                   type="checkbox"
                   :checked="false"
                   :aria-label="`${reel.pieces.map((piece) => piece.label).join(', ')} cut`"
-                  @change="emit('tick', reel.pieces.map((piece) => piece.wire), 'cut', true)"
+                  @change="emit('tick', wires(reel), 'cut', true)"
                 />
               </td>
             </tr>

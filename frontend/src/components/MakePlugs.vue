@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
+import { fixed } from '@/format'
 
 /** Each plug, module, box and panel as seen from where the wires go in, cavity by cavity. */
 const props = defineProps<{ make: Schemas['MakeView'] }>()
@@ -39,7 +40,7 @@ const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(f
             <span v-for="label in cavity.labels" :key="label">{{ label }}</span>
             <small>{{ cavity.function || (cavity.blind ? 'blind plug' : 'free') }}</small>
             <small v-if="cavity.contact">{{ cavity.contact }}</small>
-            <small v-if="cavity.crowded" class="look">▲ {{ cavity.crowded }}</small>
+            <small v-if="cavity.tail">joined {{ fixed(cavity.tail.length_m * 1000, 0) }} mm before it, tail {{ cavity.tail.size }} {{ cavity.tail.letters }}</small>
           </div>
         </div>
       </div>
@@ -111,10 +112,6 @@ section p {
 
 small {
   color: var(--quiet);
-}
-
-small.look {
-  color: var(--ochre);
 }
 
 @media print {

@@ -123,7 +123,7 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
                 <template v-for="(end, which) in { From: line.start, To: line.end }" :key="which">
                   <dt>{{ which }}</dt>
                   <dd>
-                    {{ end.says }}, {{ end.place }}: {{ end.ends_in }}, strip {{ end.strip_mm }} mm{{ end.sealed ? ', seal on first' : '' }}; {{ end.joint }}
+                    {{ end.says }}, {{ end.place }}: {{ end.ends_in }}{{ end.joined_with.length ? ` behind it with ${end.joined_with.join(', ')}` : '' }}, strip {{ end.strip_mm }} mm{{ end.sealed ? ', seal on first' : '' }}; {{ end.joint }}
                   </dd>
                 </template>
                 <dt>Insulation</dt>

@@ -9,6 +9,7 @@ import MakeBoard from '@/components/MakeBoard.vue'
 import MakeCuts from '@/components/MakeCuts.vue'
 import MakePlugs from '@/components/MakePlugs.vue'
 import MakeShopping from '@/components/MakeShopping.vue'
+import MakeSplices from '@/components/MakeSplices.vue'
 import MakeWires from '@/components/MakeWires.vue'
 import { fixed } from '@/format'
 
@@ -27,6 +28,7 @@ const LISTS = [
   { name: 'cuts', title: 'Cut list', file: 'cuts' },
   { name: 'board', title: 'Loom board', file: '' },
   { name: 'plugs', title: 'Plugs and pins', file: 'plugs' },
+  { name: 'splices', title: 'Splices', file: 'splices' },
   { name: 'chart', title: 'Fuse chart', file: 'fuse-chart' },
   { name: 'shopping', title: 'Shopping list', file: 'shopping' },
 ]
@@ -116,6 +118,7 @@ const print = () => window.print()
     <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
     <MakeBoard v-else-if="list.name === 'board'" :build="build" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
+    <MakeSplices v-else-if="list.name === 'splices'" :make="make" />
     <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
     <div v-else class="sheet list-scrolls">
       <table>
