@@ -6,7 +6,7 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/
 	frontend/vite.config.ts frontend/tsconfig.json
 TOOLS := .venv/dev-installed
 
-.PHONY: demo restore test check bench screenshots types rooms lock
+.PHONY: demo restore test fuzz check bench screenshots types rooms lock
 
 demo: .venv/installed frontend/dist/index.html
 	@$(PYTHON) manage.py prepare
@@ -19,8 +19,15 @@ restore: .venv/installed
 test: $(TOOLS) frontend/node_modules/installed frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
 	@cd frontend && npm run -s test
-	@$(PYTHON) manage.py test tests.core tests.api --parallel $(WORKERS)
+	@$(PYTHON) manage.py test tests.core tests.api tests.fuzz --parallel $(WORKERS)
 	@$(PYTHON) manage.py test tests.browser
+
+# The tests of what is made up, FUZZ times as much of it, from a seed of its own.
+fuzz: FUZZ ?= 100
+fuzz: SEED ?= $(shell date +%s)
+fuzz: $(TOOLS) frontend/dist/index.html
+	@echo "FUZZ=$(FUZZ) SEED=$(SEED)"
+	@FUZZ=$(FUZZ) SEED=$(SEED) $(PYTHON) manage.py test tests.fuzz --parallel $(WORKERS)
 
 check: $(TOOLS) frontend/node_modules/installed
 	.venv/bin/ruff check .

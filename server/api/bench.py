@@ -36,12 +36,12 @@ STREAM_S = 900.0
 """After which a stream ends, and the page asks for another."""
 
 
-def _live(build_id: int) -> Live:
+def _live(build_id: schemas.RowId) -> Live:
     return live_of(get_object_or_404(models.Build, pk=build_id))
 
 
 @router.get("/builds/{build_id}/bench", response=SESSION)
-def session(request: HttpRequest, build_id: int) -> Any:
+def session(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The bench of a build as it is now."""
     return _session(_live(build_id))
 
@@ -105,7 +105,7 @@ def _session(live: Live) -> Any:
 
 
 @router.post("/builds/{build_id}/bench/do", response=SESSION)
-def do(request: HttpRequest, build_id: int, body: schemas.DoRequest) -> Any:
+def do(request: HttpRequest, build_id: schemas.RowId, body: schemas.DoRequest) -> Any:
     """Turn the key, work switches, pull fuses, put in faults, put on meters: now."""
     live = _live(build_id)
     with live.lock:
@@ -114,7 +114,7 @@ def do(request: HttpRequest, build_id: int, body: schemas.DoRequest) -> Any:
 
 
 @router.post("/builds/{build_id}/bench/time", response=SESSION)
-def pass_time(request: HttpRequest, build_id: int, body: schemas.TimeRequest) -> Any:
+def pass_time(request: HttpRequest, build_id: schemas.RowId, body: schemas.TimeRequest) -> Any:
     """Let time run, slowly or fast, stand still, take a step, or go to an event."""
     live = _live(build_id)
     with live.lock:
@@ -131,7 +131,7 @@ def pass_time(request: HttpRequest, build_id: int, body: schemas.TimeRequest) ->
 
 
 @router.post("/builds/{build_id}/bench/clear", response=SESSION)
-def clear(request: HttpRequest, build_id: int) -> Any:
+def clear(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Begin anew: everything off, mended and cold."""
     live = _live(build_id)
     with live.lock:
@@ -140,7 +140,7 @@ def clear(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.get("/builds/{build_id}/bench/script", response={200: schemas.ScriptView, **REFUSALS})
-def script(request: HttpRequest, build_id: int) -> Any:
+def script(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """What has been done, as a script."""
     live = _live(build_id)
     with live.lock:
@@ -148,7 +148,7 @@ def script(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.post("/builds/{build_id}/bench/script", response=SESSION)
-def play(request: HttpRequest, build_id: int, body: schemas.ScriptRequest) -> Any:
+def play(request: HttpRequest, build_id: schemas.RowId, body: schemas.ScriptRequest) -> Any:
     """Begin anew and play a script as time runs on."""
     live = _live(build_id)
     with live.lock:
@@ -157,7 +157,7 @@ def play(request: HttpRequest, build_id: int, body: schemas.ScriptRequest) -> An
 
 
 @router.post("/builds/{build_id}/bench/keep", response=SESSION)
-def keep(request: HttpRequest, build_id: int, body: schemas.KeepRequest) -> Any:
+def keep(request: HttpRequest, build_id: schemas.RowId, body: schemas.KeepRequest) -> Any:
     """Keep what has been done under a name."""
     live = _live(build_id)
     with live.lock:
@@ -166,7 +166,7 @@ def keep(request: HttpRequest, build_id: int, body: schemas.KeepRequest) -> Any:
 
 
 @router.post("/builds/{build_id}/bench/open", response=SESSION)
-def open_kept(request: HttpRequest, build_id: int, body: schemas.OpenRequest) -> Any:
+def open_kept(request: HttpRequest, build_id: schemas.RowId, body: schemas.OpenRequest) -> Any:
     """Play a session that was kept, from the start; up to a time, and stand still there."""
     kept = get_object_or_404(models.BenchSession, pk=body.session, build_id=build_id)
     live = _live(build_id)
@@ -178,7 +178,7 @@ def open_kept(request: HttpRequest, build_id: int, body: schemas.OpenRequest) ->
 
 
 @router.delete("/builds/{build_id}/bench/kept/{session_id}", response=SESSION)
-def drop_kept(request: HttpRequest, build_id: int, session_id: int) -> Any:
+def drop_kept(request: HttpRequest, build_id: schemas.RowId, session_id: schemas.RowId) -> Any:
     """Throw a session away that was kept."""
     kept = models.BenchSession.objects.exclude(name="")
     get_object_or_404(kept, pk=session_id, build_id=build_id).delete()
@@ -188,7 +188,7 @@ def drop_kept(request: HttpRequest, build_id: int, session_id: int) -> Any:
 @router.get(
     "/builds/{build_id}/bench/faults", response={200: list[schemas.FaultKindView], **REFUSALS}
 )
-def fault_kinds(request: HttpRequest, build_id: int) -> Any:
+def fault_kinds(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """What can go wrong in this car, and where."""
     build = _live(build_id).bench.build
     return [
@@ -206,7 +206,7 @@ def fault_kinds(request: HttpRequest, build_id: int) -> Any:
 @router.get(
     "/builds/{build_id}/bench/faults/others", response={200: list[schemas.ThingView], **REFUSALS}
 )
-def fault_others(request: HttpRequest, build_id: int, kind: str, of: str) -> Any:
+def fault_others(request: HttpRequest, build_id: schemas.RowId, kind: str, of: str) -> Any:
     """What else a kind of fault on a wire or part takes; empty where it takes nothing."""
     build = _live(build_id).bench.build
     if kind not in KINDS:
@@ -221,7 +221,7 @@ def fault_others(request: HttpRequest, build_id: int, kind: str, of: str) -> Any
 
 
 @router.post("/builds/{build_id}/bench/deal", response=SESSION)
-def deal_fault(request: HttpRequest, build_id: int, body: schemas.DealRequest) -> Any:
+def deal_fault(request: HttpRequest, build_id: schemas.RowId, body: schemas.DealRequest) -> Any:
     """Put a fault into the car without saying where."""
     live = _live(build_id)
     with live.lock:
@@ -232,7 +232,7 @@ def deal_fault(request: HttpRequest, build_id: int, body: schemas.DealRequest) -
 
 
 @router.post("/builds/{build_id}/bench/guess", response=SESSION)
-def guess(request: HttpRequest, build_id: int, body: schemas.GuessRequest) -> Any:
+def guess(request: HttpRequest, build_id: schemas.RowId, body: schemas.GuessRequest) -> Any:
     """Say where the fault is that was dealt, or give up."""
     live = _live(build_id)
     with live.lock:
@@ -241,7 +241,7 @@ def guess(request: HttpRequest, build_id: int, body: schemas.GuessRequest) -> An
 
 
 @router.get("/builds/{build_id}/bench/stream", include_in_schema=False)
-def stream(request: HttpRequest, build_id: int, every_s: float = LEAST_FRAME_S) -> Any:
+def stream(request: HttpRequest, build_id: schemas.RowId, every_s: float = LEAST_FRAME_S) -> Any:
     """Frames as server-sent events: the first whole, then what has changed since the one before."""
     get_object_or_404(models.Build, pk=build_id)
     frames = _frames(build_id, min(max(every_s, LEAST_FRAME_S), MOST_FRAME_S))
@@ -251,7 +251,7 @@ def stream(request: HttpRequest, build_id: int, every_s: float = LEAST_FRAME_S) 
     return response
 
 
-def _frames(build_id: int, every_s: float) -> Iterator[str]:
+def _frames(build_id: schemas.RowId, every_s: float) -> Iterator[str]:
     yield "retry: 500\n\n"
     shown: dict[str, Any] = {}
     told, checked_s = -1, 0.0
@@ -289,7 +289,7 @@ def _frames(build_id: int, every_s: float) -> Iterator[str]:
     "/builds/{build_id}/bench/fall-lines",
     response={200: list[schemas.FallLineView], **REFUSALS},
 )
-def live_fall_lines(request: HttpRequest, build_id: int, circuit: str) -> Any:
+def live_fall_lines(request: HttpRequest, build_id: schemas.RowId, circuit: str) -> Any:
     """The fall line of each load of a circuit that has a way, as it is now."""
     live = _live(build_id)
     with live.lock:
@@ -311,7 +311,7 @@ def live_fall_lines(request: HttpRequest, build_id: int, circuit: str) -> Any:
     response={200: list[schemas.FallLineView], 404: schemas.Problem},
 )
 def design_fall_lines(
-    request: HttpRequest, build_id: int, circuit_id: str, road: str | None = None
+    request: HttpRequest, build_id: schemas.RowId, circuit_id: str, road: str | None = None
 ) -> Any:
     """The fall line of each load of a circuit in the road state where it loses most, or in the
     one that is asked for, where it is fed there."""

@@ -71,7 +71,7 @@ def open_archive(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  
 
 
 @router.get("/builds/{build_id}/archive", response={200: bytes, 404: schemas.Problem})
-def export_archive(request: HttpRequest, build_id: int) -> HttpResponse:
+def export_archive(request: HttpRequest, build_id: schemas.RowId) -> HttpResponse:
     """Everything of a build in one file: document, photos, proofs and history."""
     row = get_object_or_404(models.Build, pk=build_id)
     response = HttpResponse(archive.pack(row), content_type="application/zip")
@@ -81,7 +81,7 @@ def export_archive(request: HttpRequest, build_id: int) -> HttpResponse:
 
 
 @router.post("/builds/{build_id}/copies", response={201: schemas.Created, 404: schemas.Problem})
-def copy_build(request: HttpRequest, build_id: int) -> Any:
+def copy_build(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """A second build like this one, with all that belongs to it."""
     row = get_object_or_404(models.Build, pk=build_id)
     name = f"{row.name[: LONGEST_NAME - len(COPY)]}{COPY}"
@@ -89,14 +89,14 @@ def copy_build(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.delete("/builds/{build_id}", response={204: None, 404: schemas.Problem})
-def delete_build(request: HttpRequest, build_id: int) -> Any:
+def delete_build(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Put a build out of sight; it can be brought back for 30 days."""
     deletion.delete(get_object_or_404(models.Build, pk=build_id))
     return 204, None
 
 
 @router.post("/builds/{build_id}/bring-back", response={204: None, 404: schemas.Problem})
-def bring_build_back(request: HttpRequest, build_id: int) -> Any:
+def bring_build_back(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Put a deleted build back among the others."""
     row = get_object_or_404(models.Build.with_deleted, pk=build_id)
     deletion.bring_back(row)
@@ -104,7 +104,7 @@ def bring_build_back(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.get("/builds/{build_id}", response={200: schemas.BuildView, 404: schemas.Problem})
-def read_build(request: HttpRequest, build_id: int) -> Any:
+def read_build(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The build at its newest revision."""
     row = get_object_or_404(models.Build, pk=build_id)
     build = build_at(row)
@@ -122,7 +122,7 @@ def read_build(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.get("/builds/{build_id}/document", response={200: dict[str, Any], 404: schemas.Problem})
-def export_build(request: HttpRequest, build_id: int) -> HttpResponse:
+def export_build(request: HttpRequest, build_id: schemas.RowId) -> HttpResponse:
     """The build's document as a file to keep; reading it again gives the same build."""
     row = get_object_or_404(models.Build, pk=build_id)
     response = HttpResponse(write(build_at(row)), content_type="application/json")
@@ -132,7 +132,7 @@ def export_build(request: HttpRequest, build_id: int) -> HttpResponse:
 
 
 @router.get("/builds/{build_id}/results", response={200: schemas.Results, 404: schemas.Problem})
-def read_results(request: HttpRequest, build_id: int) -> Any:
+def read_results(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """What sizing answers for the newest revision."""
     row = get_object_or_404(models.Build, pk=build_id)
     return json_answer(results_view(sizing_at(row)))
@@ -142,7 +142,7 @@ def read_results(request: HttpRequest, build_id: int) -> Any:
     "/builds/{build_id}/candidates/{owner}",
     response={200: list[schemas.CandidateView], 404: schemas.Problem},
 )
-def read_candidates(request: HttpRequest, build_id: int, owner: str) -> Any:
+def read_candidates(request: HttpRequest, build_id: schemas.RowId, owner: str) -> Any:
     """The sizes that were weighed for a wire or fuse, and why each was refused or taken."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
     if owner not in sizing.wires and owner not in sizing.fuses:
@@ -151,7 +151,7 @@ def read_candidates(request: HttpRequest, build_id: int, owner: str) -> Any:
 
 
 @router.get("/builds/{build_id}/choices", response={200: schemas.ChoicesView, 404: schemas.Problem})
-def read_choices(request: HttpRequest, build_id: int) -> Any:
+def read_choices(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Everything that a new circuit can be tied to."""
     return plain(choices(build_at(get_object_or_404(models.Build, pk=build_id))))
 

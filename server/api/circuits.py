@@ -39,7 +39,7 @@ REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 
 
 @router.get("/builds/{build_id}/recipes", response={200: list[schemas.RecipeView], **REFUSALS})
-def list_recipes(request: HttpRequest, build_id: int) -> Any:
+def list_recipes(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Every recipe with what it asks, and what it takes for granted in this build."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     return json_answer([_recipe(build, recipe) for recipe in RECIPES.values()])
@@ -55,7 +55,7 @@ def recipe_schematic(request: HttpRequest, recipe_id: str) -> Any:
     "/builds/{build_id}/circuits/{circuit_id}/schematic",
     response={200: schemas.SchematicView, **REFUSALS},
 )
-def circuit_schematic(request: HttpRequest, build_id: int, circuit_id: str) -> Any:
+def circuit_schematic(request: HttpRequest, build_id: schemas.RowId, circuit_id: str) -> Any:
     """The schematic of a circuit of the sized build."""
     build = sizing_at(get_object_or_404(models.Build, pk=build_id)).build
     _known(build.circuits, circuit_id)
@@ -66,7 +66,7 @@ def circuit_schematic(request: HttpRequest, build_id: int, circuit_id: str) -> A
     "/builds/{build_id}/circuits/{circuit_id}/schematic.svg",
     response={200: str, **REFUSALS},
 )
-def circuit_drawing(request: HttpRequest, build_id: int, circuit_id: str) -> HttpResponse:
+def circuit_drawing(request: HttpRequest, build_id: schemas.RowId, circuit_id: str) -> HttpResponse:
     """The schematic of a circuit as an SVG file to keep."""
     build = sizing_at(get_object_or_404(models.Build, pk=build_id)).build
     _known(build.circuits, circuit_id)
@@ -78,7 +78,7 @@ def circuit_drawing(request: HttpRequest, build_id: int, circuit_id: str) -> Htt
     response={200: bytes, **REFUSALS},
 )
 def circuit_sheet(
-    request: HttpRequest, build_id: int, circuit_id: str, paper: str = "A4"
+    request: HttpRequest, build_id: schemas.RowId, circuit_id: str, paper: str = "A4"
 ) -> HttpResponse:
     """The schematic of a circuit as a PDF of one sheet."""
     row = get_object_or_404(models.Build, pk=build_id)
@@ -102,7 +102,7 @@ def _pdf(drawing: Schematic, title: str, file: str, paper: str) -> HttpResponse:
 
 @router.get("/builds/{build_id}/overview", response={200: schemas.SchematicView, **REFUSALS})
 def read_overview(
-    request: HttpRequest, build_id: int, level: str = LEVELS[-1], turned: str = ""
+    request: HttpRequest, build_id: schemas.RowId, level: str = LEVELS[-1], turned: str = ""
 ) -> Any:
     """The whole car on one sheet, unfolded to feeds, fuses, functions or loads; ``turned`` are the
     branches that are not as that says, one to a line."""
@@ -111,7 +111,7 @@ def read_overview(
 
 @router.get("/builds/{build_id}/overview.svg", response={200: str, **REFUSALS})
 def overview_drawing(
-    request: HttpRequest, build_id: int, level: str = LEVELS[-1], turned: str = ""
+    request: HttpRequest, build_id: schemas.RowId, level: str = LEVELS[-1], turned: str = ""
 ) -> HttpResponse:
     """The whole car on one sheet, as an SVG file to keep."""
     row, drawing = _overview(build_id, level, turned)
@@ -121,7 +121,7 @@ def overview_drawing(
 @router.get("/builds/{build_id}/overview.pdf", response={200: bytes, **REFUSALS})
 def overview_sheet(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     level: str = LEVELS[-1],
     turned: str = "",
     paper: str = "A3",
@@ -131,7 +131,7 @@ def overview_sheet(
     return _pdf(drawing, f"{row.name}: overview", "overview", paper)
 
 
-def _overview(build_id: int, level: str, turned: str) -> tuple[models.Build, Schematic]:
+def _overview(build_id: schemas.RowId, level: str, turned: str) -> tuple[models.Build, Schematic]:
     row = get_object_or_404(models.Build, pk=build_id)
     if level not in LEVELS:
         raise UnusableInput(
@@ -145,7 +145,7 @@ def _overview(build_id: int, level: str, turned: str) -> tuple[models.Build, Sch
     response={200: schemas.TruthTableView, **REFUSALS},
 )
 def circuit_truth(
-    request: HttpRequest, build_id: int, circuit_id: str, vary: str | None = None
+    request: HttpRequest, build_id: schemas.RowId, circuit_id: str, vary: str | None = None
 ) -> Any:
     """What lives in which positions; ``vary`` names the switches to move, by commas."""
     row = get_object_or_404(models.Build, pk=build_id)
@@ -157,32 +157,34 @@ def circuit_truth(
 
 
 @router.get("/builds/{build_id}/feeds", response={200: schemas.FeedsView, **REFUSALS})
-def read_feeds(request: HttpRequest, build_id: int) -> Any:
+def read_feeds(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The supply tree and the ground points, with their sums by key position."""
     return json_answer(plain(feeds(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
 @router.get("/builds/{build_id}/modules", response={200: Modules, **REFUSALS})
-def read_modules(request: HttpRequest, build_id: int) -> Any:
+def read_modules(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Modules, keypads and data buses, and what is dead when one of them is lost."""
     return json_answer(plain(modules(sizing_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
 @router.get("/builds/{build_id}/change-over", response={200: ChangeOver, **REFUSALS})
-def read_change_over(request: HttpRequest, build_id: int) -> Any:
+def read_change_over(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The steps from the old box to the modules, after each of which the car runs."""
     return json_answer(plain(change_over(build_at(get_object_or_404(models.Build, pk=build_id)))))
 
 
 @router.post("/builds/{build_id}/conditions", response={200: Tried, **REFUSALS})
-def look_at_condition(request: HttpRequest, build_id: int, body: schemas.ConditionRequest) -> Any:
+def look_at_condition(
+    request: HttpRequest, build_id: schemas.RowId, body: schemas.ConditionRequest
+) -> Any:
     """A condition in words, with its table and what is wrong with it; nothing is saved."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     return json_answer(plain(try_condition(build, body.part, body.when)))
 
 
 @router.get("/builds/{build_id}/rules", response={200: schemas.RulesView, **REFUSALS})
-def read_rules(request: HttpRequest, build_id: int) -> Any:
+def read_rules(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """By what the build is sized: how much may be lost, road states, and the reels it needs."""
     return json_answer(rules(sizing_at(get_object_or_404(models.Build, pk=build_id))))
 
@@ -191,7 +193,7 @@ def read_rules(request: HttpRequest, build_id: int) -> Any:
     "/builds/{build_id}/fuses/{fuse_id}/time-current",
     response={200: schemas.TimeCurrentView, **REFUSALS},
 )
-def read_time_current(request: HttpRequest, build_id: int, fuse_id: str) -> Any:
+def read_time_current(request: HttpRequest, build_id: schemas.RowId, fuse_id: str) -> Any:
     """How long a fuse takes to part at each current, and how long what is behind it bears that."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
     return json_answer(time_current(sizing, fuse_id))
@@ -201,7 +203,7 @@ def read_time_current(request: HttpRequest, build_id: int, fuse_id: str) -> Any:
     "/builds/{build_id}/wires/{wire_id}/heat", response={200: schemas.WireHeatView, **REFUSALS}
 )
 def read_wire_heat(
-    request: HttpRequest, build_id: int, wire_id: str, amps: float | None = None
+    request: HttpRequest, build_id: schemas.RowId, wire_id: str, amps: float | None = None
 ) -> Any:
     """How warm a wire gets along its way, and in time when this current goes on."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
@@ -209,7 +211,7 @@ def read_wire_heat(
 
 
 @router.get("/builds/{build_id}/search", response={200: list[schemas.FoundView], **REFUSALS})
-def search_build(request: HttpRequest, build_id: int, text: str) -> Any:
+def search_build(request: HttpRequest, build_id: schemas.RowId, text: str) -> Any:
     """Places, parts, terminals, wires and circuits that hold every word."""
     return plain(search(build_at(get_object_or_404(models.Build, pk=build_id)), text[:100]))
 

@@ -29,7 +29,7 @@ WITHOUT = ("works/crank/", "works/isolator/")
     "/builds/{build_id}/diagnosis",
     response={200: schemas.DiagnosisView, 404: schemas.Problem, 422: schemas.Problem},
 )
-def diagnose(request: HttpRequest, build_id: int, body: schemas.DiagnosisRequest) -> Any:
+def diagnose(request: HttpRequest, build_id: schemas.RowId, body: schemas.DiagnosisRequest) -> Any:
     """Suspects by how well they explain what is known, and the tests that tell most."""
     row = get_object_or_404(models.Build, pk=build_id)
     today = as_core(today_of(row))
@@ -70,7 +70,7 @@ def _touched(row: models.Build, amiss: Collection[str]) -> tuple[str, set[str]]:
     "/builds/{build_id}/faults",
     response={200: list[schemas.MendedFaultView], 404: schemas.Problem},
 )
-def read_faults(request: HttpRequest, build_id: int) -> Any:
+def read_faults(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The faults that were found and mended, the newest first."""
     return get_object_or_404(models.Build, pk=build_id).faults.all()
 
@@ -79,7 +79,9 @@ def read_faults(request: HttpRequest, build_id: int) -> Any:
     "/builds/{build_id}/faults",
     response={201: schemas.MendedFaultView, 404: schemas.Problem, 422: schemas.Problem},
 )
-def keep_fault(request: HttpRequest, build_id: int, body: schemas.MendedFaultRequest) -> Any:
+def keep_fault(
+    request: HttpRequest, build_id: schemas.RowId, body: schemas.MendedFaultRequest
+) -> Any:
     """Keep a fault that was found and mended; sent again, it is kept once."""
     row = get_object_or_404(models.Build, pk=build_id)
     fields = body.model_dump(exclude={"mark"})

@@ -25,7 +25,7 @@ ANSWERS = {
 
 
 @router.post("/builds/{build_id}/edits", response=ANSWERS)
-def edit_build(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+def edit_build(request: HttpRequest, build_id: schemas.RowId, body: schemas.EditRequest) -> Any:
     """Apply operations as one edit and one revision; all of them or none."""
     get_object_or_404(models.Build, pk=build_id)
     changes = history.make_edit(build_id, body.base, body.label, body.operations)
@@ -33,7 +33,7 @@ def edit_build(request: HttpRequest, build_id: int, body: schemas.EditRequest) -
 
 
 @router.post("/builds/{build_id}/preview", response=ANSWERS)
-def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+def preview_edit(request: HttpRequest, build_id: schemas.RowId, body: schemas.EditRequest) -> Any:
     """What an edit would answer, without saving anything."""
     get_object_or_404(models.Build, pk=build_id)
     build = history.build_at_base(build_id, body.base)
@@ -45,7 +45,9 @@ def preview_edit(request: HttpRequest, build_id: int, body: schemas.EditRequest)
     "/builds/{build_id}/changes",
     response={200: list[schemas.ChangeView], **{k: v for k, v in ANSWERS.items() if k != 200}},
 )
-def look_at_changes(request: HttpRequest, build_id: int, body: schemas.EditRequest) -> Any:
+def look_at_changes(
+    request: HttpRequest, build_id: schemas.RowId, body: schemas.EditRequest
+) -> Any:
     """What an edit would change, at once: its sizes, which take longer, are in its preview."""
     get_object_or_404(models.Build, pk=build_id)
     build = history.build_at_base(build_id, body.base)
@@ -56,7 +58,7 @@ def look_at_changes(request: HttpRequest, build_id: int, body: schemas.EditReque
     "/builds/{build_id}/what-if",
     response={200: schemas.WhatIfAnswer, 404: schemas.Problem, 422: schemas.Problem},
 )
-def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest) -> Any:
+def ask_what_if(request: HttpRequest, build_id: schemas.RowId, body: schemas.WhatIfRequest) -> Any:
     """What a change would do to the whole car, without saving anything."""
     row = get_object_or_404(models.Build, pk=build_id)
     build = build_at(row)
@@ -69,7 +71,7 @@ def ask_what_if(request: HttpRequest, build_id: int, body: schemas.WhatIfRequest
     "/builds/{build_id}/mending",
     response={200: schemas.MendedView, 404: schemas.Problem, 422: schemas.Problem},
 )
-def find_safe_mends(request: HttpRequest, build_id: int) -> Any:
+def find_safe_mends(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Everything that can be mended without making anything worse, without saving it."""
     return json_answer(
         plain(mend_all(build_at(get_object_or_404(models.Build, pk=build_id)), sized))
@@ -77,19 +79,19 @@ def find_safe_mends(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.post("/builds/{build_id}/undo", response=ANSWERS)
-def undo_edit(request: HttpRequest, build_id: int, body: schemas.MoveRequest) -> Any:
+def undo_edit(request: HttpRequest, build_id: schemas.RowId, body: schemas.MoveRequest) -> Any:
     """Take back the newest edit that stands; this is a revision of its own."""
     get_object_or_404(models.Build, pk=build_id)
     return _answer(build_id, history.undo(build_id, body.base))
 
 
 @router.post("/builds/{build_id}/redo", response=ANSWERS)
-def redo_edit(request: HttpRequest, build_id: int, body: schemas.MoveRequest) -> Any:
+def redo_edit(request: HttpRequest, build_id: schemas.RowId, body: schemas.MoveRequest) -> Any:
     """Do again the edit taken back last; this is a revision of its own."""
     get_object_or_404(models.Build, pk=build_id)
     return _answer(build_id, history.redo(build_id, body.base))
 
 
-def _answer(build_id: int, changes: list[Change]) -> HttpResponse:
+def _answer(build_id: schemas.RowId, changes: list[Change]) -> HttpResponse:
     row = models.Build.objects.get(pk=build_id)
     return edit_answer(row.revision, changes, sizing_at(row))

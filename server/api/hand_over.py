@@ -39,7 +39,7 @@ MOST_NAMED = 6
 
 
 @router.get("/builds/{build_id}/journal", response={200: schemas.JournalView, **REFUSALS})
-def read_journal(request: HttpRequest, build_id: int) -> Any:
+def read_journal(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """What was done, by evening, the newest first; what waits, and what can be done in an hour."""
     row = get_object_or_404(models.Build, pk=build_id)
     sizing = sizing_at(row)
@@ -54,7 +54,7 @@ def read_journal(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.post("/builds/{build_id}/journal", response={200: schemas.JournalView, **REFUSALS})
-def add_line(request: HttpRequest, build_id: int, body: schemas.JournalRequest) -> Any:
+def add_line(request: HttpRequest, build_id: schemas.RowId, body: schemas.JournalRequest) -> Any:
     """Write a line into the journal."""
     row = get_object_or_404(models.Build, pk=build_id)
     if not body.words.strip():
@@ -64,14 +64,14 @@ def add_line(request: HttpRequest, build_id: int, body: schemas.JournalRequest) 
 
 
 @router.delete("/builds/{build_id}/journal/{line_id}", response={200: schemas.JournalView})
-def drop_line(request: HttpRequest, build_id: int, line_id: int) -> Any:
+def drop_line(request: HttpRequest, build_id: schemas.RowId, line_id: schemas.RowId) -> Any:
     """Take a line out of the journal."""
     get_object_or_404(models.JournalLine, pk=line_id, build_id=build_id).delete()
     return read_journal(request, build_id)
 
 
 @router.get("/builds/{build_id}/history", response={200: list[schemas.RevisionView], **REFUSALS})
-def read_history(request: HttpRequest, build_id: int) -> Any:
+def read_history(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Every edit, the newest first."""
     row = get_object_or_404(models.Build, pk=build_id)
     edits = row.edits.defer("changes").order_by("-revision")
@@ -86,7 +86,10 @@ def read_history(request: HttpRequest, build_id: int) -> Any:
     response={200: list[schemas.RevisionView], **REFUSALS},
 )
 def name_revision(
-    request: HttpRequest, build_id: int, revision: int, body: schemas.RevisionName
+    request: HttpRequest,
+    build_id: schemas.RowId,
+    revision: schemas.Revision,
+    body: schemas.RevisionName,
 ) -> Any:
     """Call a revision something; an empty name takes it away."""
     edit = get_object_or_404(models.Edit, build_id=build_id, revision=revision)
@@ -96,7 +99,12 @@ def name_revision(
 
 
 @router.post("/builds/{build_id}/history/{revision}/back", response=ANSWERS)
-def go_back(request: HttpRequest, build_id: int, revision: int, body: schemas.MoveRequest) -> Any:
+def go_back(
+    request: HttpRequest,
+    build_id: schemas.RowId,
+    revision: schemas.Revision,
+    body: schemas.MoveRequest,
+) -> Any:
     """Make the build what it was at a revision; this is an edit of its own, and can be undone."""
     get_object_or_404(models.Build, pk=build_id)
     changes = history.go_back(build_id, body.base, revision)
@@ -105,7 +113,7 @@ def go_back(request: HttpRequest, build_id: int, revision: int, body: schemas.Mo
 
 
 @router.get("/builds/{build_id}/history/compare", response={200: schemas.CompareView, **REFUSALS})
-def compare(request: HttpRequest, build_id: int, before: int, after: int) -> Any:
+def compare(request: HttpRequest, build_id: schemas.RowId, before: int, after: int) -> Any:
     """Two revisions side by side: what is different, in things and in figures."""
     row = get_object_or_404(models.Build, pk=build_id)
     one, other = (history.build_of(row, revision) for revision in (before, after))
@@ -122,7 +130,7 @@ def compare(request: HttpRequest, build_id: int, before: int, after: int) -> Any
 @router.get("/builds/{build_id}/book", response={200: bytes, **REFUSALS})
 def print_book(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     paper: Literal["A4", "letter"] = "A4",
     circuit: str | None = None,
     builder: str = "",
@@ -139,7 +147,7 @@ def print_book(
 @router.get("/builds/{build_id}/everything", response={200: bytes, **REFUSALS})
 def export_everything(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     paper: Literal["A4", "letter"] = "A4",
     builder: str = "",
 ) -> HttpResponse:

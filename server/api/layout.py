@@ -22,7 +22,7 @@ router = Router(tags=["layout"])
 
 
 @router.get("/builds/{build_id}/layout", response={200: schemas.LayoutView, 404: schemas.Problem})
-def read_layout(request: HttpRequest, build_id: int) -> Any:
+def read_layout(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Every run with its bundle, every wire with its way, and the loom in figures."""
     sizing = sizing_at(get_object_or_404(models.Build, pk=build_id))
     build = sizing.build
@@ -64,7 +64,9 @@ def read_layout(request: HttpRequest, build_id: int) -> Any:
     "/builds/{build_id}/placement",
     response={200: schemas.PlacementView, 404: schemas.Problem, 422: schemas.Problem},
 )
-def ask_placement(request: HttpRequest, build_id: int, body: schemas.PlacementRequest) -> Any:
+def ask_placement(
+    request: HttpRequest, build_id: schemas.RowId, body: schemas.PlacementRequest
+) -> Any:
     """The loom as it is, and as it would be with a part in another place; nothing is saved."""
     row = get_object_or_404(models.Build, pk=build_id)
     after = moved(build_at(row), body.part, body.place)

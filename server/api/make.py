@@ -28,13 +28,13 @@ REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 
 
 @router.get("/builds/{build_id}/make", response={200: schemas.MakeView, **REFUSALS})
-def read_make(request: HttpRequest, build_id: int, stage: int | None = None) -> Any:
+def read_make(request: HttpRequest, build_id: schemas.RowId, stage: int | None = None) -> Any:
     """Wires, cut list, plugs, fuse chart and shopping list, and what has been made."""
     return json_answer(_view(get_object_or_404(models.Build, pk=build_id), stage))
 
 
 @router.get("/builds/{build_id}/made", response={200: schemas.MadeCount, **REFUSALS})
-def read_made(request: HttpRequest, build_id: int) -> Any:
+def read_made(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """How many wires are cut, and how many of these are wanted otherwise now."""
     row = get_object_or_404(models.Build, pk=build_id)
     lines = {line.id: line for line in schedule(sizing_at(row).build)}
@@ -44,7 +44,7 @@ def read_made(request: HttpRequest, build_id: int) -> Any:
 
 
 @router.post("/builds/{build_id}/made", response={200: schemas.MakeView, **REFUSALS})
-def tick(request: HttpRequest, build_id: int, body: schemas.MadeRequest) -> Any:
+def tick(request: HttpRequest, build_id: schemas.RowId, body: schemas.MadeRequest) -> Any:
     """Tick a step of wires off, with all before it; or take it back, with all after it."""
     row = get_object_or_404(models.Build, pk=build_id)
     if body.step not in STEPS:
@@ -65,14 +65,14 @@ def tick(request: HttpRequest, build_id: int, body: schemas.MadeRequest) -> Any:
 
 
 @router.get("/builds/{build_id}/make/board", response={200: Board, **REFUSALS})
-def read_board(request: HttpRequest, build_id: int) -> Any:
+def read_board(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The loom laid flat."""
     row = get_object_or_404(models.Build, pk=build_id)
     return json_answer(plain(board(sizing_at(row).build)))
 
 
 @router.get("/builds/{build_id}/make/board.svg", response={200: str, **REFUSALS})
-def board_drawing(request: HttpRequest, build_id: int) -> HttpResponse:
+def board_drawing(request: HttpRequest, build_id: schemas.RowId) -> HttpResponse:
     """The loom laid flat as an SVG file, a unit a millimetre."""
     row = get_object_or_404(models.Build, pk=build_id)
     text = board_svg(board(sizing_at(row).build), row.name)
@@ -81,7 +81,7 @@ def board_drawing(request: HttpRequest, build_id: int) -> HttpResponse:
 
 @router.get("/builds/{build_id}/make/board.pdf", response={200: bytes, **REFUSALS})
 def board_sheets(
-    request: HttpRequest, build_id: int, paper: Literal["A4", "A3", "letter"] = "A4"
+    request: HttpRequest, build_id: schemas.RowId, paper: Literal["A4", "A3", "letter"] = "A4"
 ) -> HttpResponse:
     """The loom laid flat at full size, over sheets to be taped together."""
     row = get_object_or_404(models.Build, pk=build_id)
@@ -92,7 +92,7 @@ def board_sheets(
 @router.get("/builds/{build_id}/make/{name}.{ending}", response={200: bytes, **REFUSALS})
 def read_list(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     name: str,
     ending: Literal["csv", "xlsx"],
     stage: int | None = None,

@@ -22,7 +22,7 @@ MOST_STEP = 120
 @router.get(
     "/builds/{build_id}/photos", response={200: list[schemas.PhotoView], 404: schemas.Problem}
 )
-def list_photos(request: HttpRequest, build_id: int) -> Any:
+def list_photos(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """All photos of a build, without their pixels."""
     row = get_object_or_404(models.Build, pk=build_id)
     return row.photos.defer(*WITHOUT_IMAGES)
@@ -34,7 +34,7 @@ def list_photos(request: HttpRequest, build_id: int) -> Any:
 )
 def add_photo(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     collection: Form[str],
     identity: Form[str],
     file: UploadedFile = File(...),  # noqa: B008
@@ -59,7 +59,7 @@ def add_photo(
 
 @router.get("/builds/{build_id}/photos/{photo_id}", response={200: bytes, 404: schemas.Problem})
 def show_photo(
-    request: HttpRequest, build_id: int, photo_id: int, small: bool = False
+    request: HttpRequest, build_id: schemas.RowId, photo_id: schemas.RowId, small: bool = False
 ) -> HttpResponse:
     """The photo, or its thumbnail."""
     photo = get_object_or_404(models.Photo, pk=photo_id, build_id=build_id)
@@ -71,7 +71,7 @@ def show_photo(
 
 
 @router.delete("/builds/{build_id}/photos/{photo_id}", response={204: None, 404: schemas.Problem})
-def remove_photo(request: HttpRequest, build_id: int, photo_id: int) -> Any:
+def remove_photo(request: HttpRequest, build_id: schemas.RowId, photo_id: schemas.RowId) -> Any:
     """Take a photo away."""
     get_object_or_404(models.Photo, pk=photo_id, build_id=build_id).delete()
     return 204, None

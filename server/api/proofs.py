@@ -51,7 +51,7 @@ OLDER = "Kept before proofs were written step by step."
 
 
 @router.get("/builds/{build_id}/plan", response={200: schemas.PlanView, **REFUSALS})
-def read_plan(request: HttpRequest, build_id: int) -> Any:
+def read_plan(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Every step of the proof, with what to expect of the car as it stands."""
     row = get_object_or_404(models.Build, pk=build_id)
     today = today_of(row)
@@ -138,7 +138,7 @@ def _today_view(today: models.CarToday) -> Mapping[str, Any]:
 
 
 @router.put("/builds/{build_id}/today", response={200: schemas.TodayView, **REFUSALS})
-def put_today(request: HttpRequest, build_id: int, body: schemas.TodayRequest) -> Any:
+def put_today(request: HttpRequest, build_id: schemas.RowId, body: schemas.TodayRequest) -> Any:
     """Say how the car stands: its battery as measured, what is not there yet, what is jumpered."""
     row = get_object_or_404(models.Build, pk=build_id)
     build = build_at(row)
@@ -170,7 +170,7 @@ def put_today(request: HttpRequest, build_id: int, body: schemas.TodayRequest) -
 
 
 @router.post("/builds/{build_id}/proofs", response={201: schemas.ProofView, **REFUSALS})
-def record_proof(request: HttpRequest, build_id: int, body: schemas.ProofRequest) -> Any:
+def record_proof(request: HttpRequest, build_id: schemas.RowId, body: schemas.ProofRequest) -> Any:
     """Keep what was read and seen at a step, with what was to be expected, the time and the
     verdict; what is sent again is kept once."""
     row = get_object_or_404(models.Build, pk=build_id)
@@ -228,7 +228,7 @@ def _recorded(row: models.Build, body: schemas.ProofRequest) -> models.Proof:
 
 
 @router.get("/builds/{build_id}/proofs", response={200: schemas.ProofStates, **REFUSALS})
-def proof_states(request: HttpRequest, build_id: int) -> Any:
+def proof_states(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The newest proof of each step that has one, and why it is to be done again."""
     row = get_object_or_404(models.Build, pk=build_id)
     newest, count, again = _newest(row)
@@ -268,7 +268,7 @@ def _newest(row: models.Build) -> "tuple[Collection[models.Proof], Counter[int],
 @router.get("/builds/{build_id}/proofs/sheet", response={200: bytes, **REFUSALS})
 def print_sheet(
     request: HttpRequest,
-    build_id: int,
+    build_id: schemas.RowId,
     circuit: str = "",
     stage: int = 0,
     left: bool = False,
@@ -296,7 +296,9 @@ def print_sheet(
 
 
 @router.get("/builds/{build_id}/proofs/record", response={200: list[schemas.ProofView], **REFUSALS})
-def proof_record(request: HttpRequest, build_id: int, step: str, circuit: str = "") -> Any:
+def proof_record(
+    request: HttpRequest, build_id: schemas.RowId, step: str, circuit: str = ""
+) -> Any:
     """Every proof kept of a step, the newest first, and those of its circuit from before steps."""
     row = get_object_or_404(models.Build, pk=build_id)
     kept = list(models.Proof.objects.filter(build=row, step=step))

@@ -17,6 +17,7 @@ from circuitry.workshop.next_hour import NextHour
 Key = Literal["off", "accessory", "run", "crank"]
 FeedKey = Literal["always", "accessory", "run"]
 Severity = Literal["stop", "look", "note"]
+RowId = Annotated[int, Field(ge=0, lt=2**63)]
 Revision = Annotated[int, Field(ge=0, lt=2**31)]
 Pair = Annotated[list[str], Field(min_length=2, max_length=2)]
 

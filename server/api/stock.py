@@ -55,7 +55,7 @@ def start_build(request: HttpRequest, body: schemas.KindOfCarRequest) -> Any:
 
 
 @router.get("/builds/{build_id}/stock", response={200: schemas.StockView, 404: schemas.Problem})
-def read_stock(request: HttpRequest, build_id: int) -> Any:
+def read_stock(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """The stock list of the newest revision."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     kinds: dict[str, list[str]] = {}
@@ -68,7 +68,7 @@ def read_stock(request: HttpRequest, build_id: int) -> Any:
     "/builds/{build_id}/stock/check",
     response={200: list[schemas.CellProblemView], 404: schemas.Problem},
 )
-def check_cells(request: HttpRequest, build_id: int, body: schemas.CellsRequest) -> Any:
+def check_cells(request: HttpRequest, build_id: schemas.RowId, body: schemas.CellsRequest) -> Any:
     """Every cell that could not be set, and what was expected there; nothing is saved."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     rows = [TypedRow(row.part, row.cells) for row in body.rows]
@@ -78,7 +78,7 @@ def check_cells(request: HttpRequest, build_id: int, body: schemas.CellsRequest)
 
 
 @router.post("/builds/{build_id}/draft", response={200: schemas.DraftView, **REFUSALS})
-def draft_wiring(request: HttpRequest, build_id: int, body: schemas.DraftRequest) -> Any:
+def draft_wiring(request: HttpRequest, build_id: schemas.RowId, body: schemas.DraftRequest) -> Any:
     """The wiring of everything in the list that has none, without saving it."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     drafted = draft(build, body.wants())
@@ -98,21 +98,21 @@ def read_file(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # n
 
 
 @router.get("/builds/{build_id}/stock.csv", response={200: str, 404: schemas.Problem})
-def stock_csv(request: HttpRequest, build_id: int) -> HttpResponse:
+def stock_csv(request: HttpRequest, build_id: schemas.RowId) -> HttpResponse:
     """The stock list as CSV."""
     row = get_object_or_404(models.Build, pk=build_id)
     return _download(write_csv(*_stock_table(row)), row, "csv", "text/csv; charset=utf-8")
 
 
 @router.get("/builds/{build_id}/stock.xlsx", response={200: bytes, 404: schemas.Problem})
-def stock_xlsx(request: HttpRequest, build_id: int) -> HttpResponse:
+def stock_xlsx(request: HttpRequest, build_id: schemas.RowId) -> HttpResponse:
     """The stock list as a spreadsheet."""
     row = get_object_or_404(models.Build, pk=build_id)
     return _download(write_xlsx("Stock", *_stock_table(row)), row, "xlsx", XLSX)
 
 
 @router.get("/builds/{build_id}/audit", response={200: schemas.AuditView, 404: schemas.Problem})
-def read_audit(request: HttpRequest, build_id: int) -> Any:
+def read_audit(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """What was recorded of old looms and of a ready-made harness, judged."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     return {**plain(audit(build)), "colours": COLOURS}

@@ -18,7 +18,7 @@ from server.builds import models, results
 from server.work import Work, at_work
 from tests.api.base import ApiTest, add_fog, rename
 from tests.core.cars import lamp_document, roadster
-from tests.core.odd_edits import ODD
+from tests.fuzz.odd_edits import ODD
 
 
 def trouble_of(name: str) -> DatabaseError:
