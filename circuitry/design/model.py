@@ -571,6 +571,14 @@ class Build:
         """The loads of a circuit in the order of the build."""
         return [part for part in self.parts_of_kind("load") if part.circuit == circuit]
 
+    def wire_of(self, wire: Wire) -> str:
+        """What a wire is to the builder: its function first, as in “Horn: its ground wire W7”."""
+        kinds = {self.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)}
+        word = "ground wire" if "ground point" in kinds else "wire"
+        if wire.circuit is None:
+            return f"{word.capitalize()} {wire.label}"
+        return f"{self.circuits[wire.circuit].name}: its {word} {wire.label}"
+
 
 def landings(part: Part, parts: Mapping[str, Part]) -> Iterator[tuple[Terminal, Terminal]]:
     """The terminals of a fitted or housed part that really are those of its panel or unit."""

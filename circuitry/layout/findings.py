@@ -114,7 +114,7 @@ def _ways(build: Build) -> Iterator[Finding]:
                 "stop",
                 (wire.id,),
                 wire.circuit,
-                f"Wire {wire.label} has no way",
+                f"{build.wire_of(wire)} has no way",
                 f"no run leads from {start} to {end}",
                 "a chain of measured runs",
                 "Its length is only a guess from the plan. Add the missing run in Lay out.",

@@ -112,7 +112,11 @@ def _move_fuses(
 ) -> None:
     panel = draft.parts.get(panel_id)
     if panel is None or panel.kind != "panel":
-        raise UnusableInput("unknown-panel", panel_id, f"“{panel_id}” is no panel.")
+        raise UnusableInput(
+            "unknown-panel",
+            panel_id,
+            f"“{panel_id}” is no panel. Choose one of the build’s panels.",
+        )
     fuses = _fuses_of(draft, circuit)
     if not fuses:
         raise UnusableInput(

@@ -43,7 +43,7 @@ def _does_not_fit(sizing: Sizing, wire: Wire) -> Iterator[Finding]:
         "look",
         (wire.id, *(build.lands(end).part for end, _ in misfits)),
         wire.circuit,
-        f"Wire {wire.label} does not fit {' and '.join(names)}",
+        f"{build.wire_of(wire)} does not fit {' and '.join(names)}",
         f"{wire.size}",
         f"{row.least_mm2:g} to {row.most_mm2:g} mm² ({row.terminal})",
         "A crimp on the wrong wire comes off or heats up. "

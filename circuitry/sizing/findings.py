@@ -194,14 +194,14 @@ def _wires(original: Build, sizing: Sizing, unprotected: frozenset[str]) -> Iter
             yield _thin(original, sizing, wire, row, limit)
         if row.wire in unprotected and row.length_m > SOURCE_WIRE_LIMIT_M + 1e-9:
             if wire.id in cranking:
-                yield _starter_cable(wire, row)
+                yield _starter_cable(sizing.build, wire, row)
                 continue
             yield Finding(
                 "source-wire-long",
                 "stop",
                 (wire.id,),
                 wire.circuit,
-                f"Wire {wire.label} is not protected near the battery",
+                f"{sizing.build.wire_of(wire)} is not protected near the battery",
                 f"{row.length_m:.2f} m before its fuse",
                 f"{SOURCE_WIRE_LIMIT_M:g} m",
                 "Chafed through, it feeds all that the battery has into the fault. Move the fuse "
@@ -216,13 +216,13 @@ def _cranking(sizing: Sizing) -> set[str]:
     return {step.owner for way in ways if way for step in way.feed if step.kind == "wire"}
 
 
-def _starter_cable(wire: Wire, row: WireSizing) -> Finding:
+def _starter_cable(build: Build, wire: Wire, row: WireSizing) -> Finding:
     return Finding(
         "starter-cable-bare",
         "note",
         (wire.id,),
         wire.circuit,
-        f"Wire {wire.label} is a starter cable without a fuse",
+        f"{build.wire_of(wire)} has no fuse, for it leads to the starter",
         f"{row.length_m:.2f} m",
         "as short as it can be",
         "That is usual, for no fuse would bear the cranking. Sleeve and clip it, away from edges, "
@@ -242,7 +242,7 @@ def _thin(original: Build, sizing: Sizing, wire: Wire, row: WireSizing, limit: s
         "stop",
         (wire.id, *((row.fuse,) if row.fuse else ())),
         wire.circuit,
-        f"Wire {wire.label} is too thin",
+        f"{sizing.build.wire_of(wire)} is too thin",
         f"{row.size} carries {row.carries_a:.1f} A here",
         limit,
         "In a fault the wire glows before the fuse parts."

@@ -133,13 +133,14 @@ def slow_protection(sizing: Sizing) -> Iterator[Finding]:
         margin, worst_a, row = worst[0], worst[1], sizing.wires[worst[2]]
         if not enough(row.carries_a, row.must_carry_a):
             continue
-        wire = sizing.build.wires[row.wire]
+        build = sizing.build
+        wire = build.wires[row.wire]
         yield Finding(
             "protection-slow",
             "look",
             (fuse, wire.id),
             wire.circuit,
-            f"{sizing.build.parts[fuse].name} may part after wire {wire.label} is at its limit",
+            f"{build.wire_of(wire)} is at its limit before {build.parts[fuse].name} parts",
             f"at {worst_a:.0f} A the wire bears {margin:.0%} of that time",
             "all the time that the fuse may take",
             "In a fault the insulation softens first. Thicker wire, a faster fuse or a smaller one "

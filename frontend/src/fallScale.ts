@@ -51,3 +51,81 @@ function ticksBetween(low: number, high: number, step: number): number[] {
   const count = Math.floor(high / step + 1e-9) - first + 1
   return Array.from({ length: Math.max(count, 0) }, (_, index) => (first + index) * step)
 }
+
+/** What stands beside the line: at which point, and whether it must stand somewhere. */
+export interface Wanted {
+  text: string
+  x: number
+  y: number
+  must: boolean
+}
+
+/** A name where it is written: `end` has its last letter at x; one that is `far` from its point is led to it. */
+export interface Placed extends Wanted {
+  at: { x: number; y: number; anchor: 'start' | 'end' }
+  far: boolean
+}
+
+interface Box {
+  left: number
+  right: number
+  top: number
+  low: number
+}
+
+const LETTER = 6.3
+const LINE = 13
+const GAP = 6
+/** How many lines of text a name may stand away from its point: one that must stand, farther. */
+const NEAR = [0, 1]
+const FAR = [2, 3, 4, 5, 6, 7, 8]
+
+/** Names beside their points, on no other name and not over the line: those that must first, the rest
+ * where there is room. */
+export function placedNames(wanted: Wanted[], line: { x: number; y: number }[]): Placed[] {
+  const taken: Box[] = line.map((point) => ({ left: point.x - 1, right: point.x + 1, top: point.y - 2, low: point.y + 2 }))
+  const inOrder = [...wanted].sort((one, other) => Number(other.must) - Number(one.must))
+  const placed: Placed[] = []
+  for (const name of inOrder) {
+    const free = spots(name).find((spot) => inside(spot.box) && !taken.some((other) => meets(other, spot.box)))
+    if (!free) continue
+    taken.push(free.box)
+    placed.push({ ...name, at: free.at, far: free.far })
+  }
+  return placed
+}
+
+/** Where a name may stand, the nearest first: right or left of its point, above or below it. */
+function spots(name: Wanted): { at: Placed['at']; far: boolean; box: Box }[] {
+  const wide = name.text.length * LETTER
+  return [...NEAR, ...(name.must ? FAR : [])].flatMap((lines) =>
+    [-1, 1].flatMap((down) =>
+      (['start', 'end'] as const).map((anchor) => {
+        const x = name.x + (anchor === 'start' ? GAP : -GAP)
+        const y = name.y + (down < 0 ? -GAP : GAP + LINE - 3) + down * lines * LINE
+        const left = anchor === 'start' ? x : x - wide
+        return { at: { x, y, anchor }, far: lines > 0, box: { left, right: left + wide, top: y - LINE + 2, low: y + 3 } }
+      }),
+    ),
+  )
+}
+
+function inside(box: Box): boolean {
+  return box.left >= PAPER.left && box.right <= PAPER.width && box.top >= 0 && box.low <= PAPER.height - PAPER.bottom + 6
+}
+
+function meets(one: Box, other: Box): boolean {
+  return one.left < other.right && other.left < one.right && one.top < other.low && other.top < one.low
+}
+
+/** A way as points close to one another, so that names can keep clear of it. */
+export function sampled(points: { x: number; y: number }[]): { x: number; y: number }[] {
+  return points.slice(1).flatMap((end, n) => {
+    const start = points[n]!
+    const steps = Math.max(Math.ceil(Math.hypot(end.x - start.x, end.y - start.y) / 4), 1)
+    return Array.from({ length: steps + 1 }, (_, step) => ({
+      x: start.x + ((end.x - start.x) * step) / steps,
+      y: start.y + ((end.y - start.y) * step) / steps,
+    }))
+  })
+}

@@ -128,7 +128,7 @@ class RefusalTest(TestCase):
 
     def test_operations_that_are_none(self) -> None:
         self.refused("add", "bad-field", "array")
-        self.refused([], "bad-field", "operations: is empty")
+        self.refused([], "bad-field", "operations: is empty: name at least one")
         self.refused([{"op": "explode"}], "bad-field", "explode")
         self.refused([{"op": "add_load", "name": "x"}], "bad-field", "catalogue")
 

@@ -80,7 +80,8 @@ class UsualAnswersTest(TestCase):
     def test_no_wire_is_too_thin_once_its_neighbours_are_trimmed(self) -> None:
         build, _ = written(roadster(), "reversed-by-switch")
         thin = [row.title for row in size_build(build).findings if row.code == "wire-too-thin"]
-        self.assertEqual(thin, ["Wire W59 is too thin", "Wire W77 is too thin"])  # both pinned
+        pinned = ["Main beam left: its wire W59", "Radiator fan: its wire W77"]
+        self.assertEqual(thin, [f"{what} is too thin" for what in pinned])
 
     def test_no_fuse_is_left_in_a_way_that_nothing_leaves(self) -> None:
         for recipe in ("fan", "fuel-pump"):

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { FallLineView } from '@/api/client'
-import { fallScale, PAPER } from '@/fallScale'
+import type { FallLineView, Finding } from '@/api/client'
+import { fallScale, PAPER, placedNames, sampled } from '@/fallScale'
 import { amps, fixed, volts } from '@/format'
 
 /** Voltage from battery down to zero along the way; `chosen` is the step under the pointer. */
@@ -12,9 +12,10 @@ const props = defineProps<{
   /** The lines of the other loads: they share the trunk and branch off. */
   branches?: FallLineView[]
   loadName: string
-  /** Parts and wires that findings name: their steps are marked. */
-  troubled: string[]
+  /** What was found of this circuit: the steps that it names are marked. */
+  findings: Finding[]
 }>()
+const LOSSES = ['drop-too-high', 'trunk-loses', 'charging-loses']
 const chosen = defineModel<number | null>('chosen', { required: true })
 
 const main = computed(() => props.live ?? props.design)
@@ -51,23 +52,35 @@ const cliff = computed(() => {
   }
 })
 
-/** Names beside the line: fuses, contacts and grounds, left out where they would touch. */
+const troubled = computed(() => new Set(props.findings.flatMap((row) => row.parts)))
+
+/** The step in which most is lost, and what puts it right where that was found. */
+const culprit = computed(() =>
+  main.value.steps.filter((step) => step.side !== 'load').reduce((one, other) => (other.loss_v > one.loss_v ? other : one)),
+)
+const cure = computed(() => {
+  const about = props.findings.filter((row) => row.mends.length)
+  const row = about.find((one) => one.parts.includes(culprit.value.owner)) ?? about.find((one) => LOSSES.includes(one.code))
+  return row?.mends[0]?.label
+})
+
+/** Names beside the line: fuses, contacts, grounds, and wires that were found at fault; what loses most. */
 const names = computed(() => {
-  const placed: { x: number; y: number; text: string; anchor: 'start' | 'end' }[] = []
-  for (const step of main.value.steps) {
-    const marked = props.troubled.includes(step.owner)
-    if (step.kind === 'wire' && !marked) continue
-    const at = step.points[step.kind === 'wire' ? 1 : 0]!
-    const side = step.side === 'load' ? 'feed' : step.side
-    const x = scale.value.x(at.distance_m)
-    const y = scale.value.y(at.volts, side) - 6
-    const anchor = x > PAPER.width * 0.72 ? 'end' : 'start'
-    const clear = placed.every((other) => Math.abs(other.y - y) > 13 || Math.abs(other.x - x) > 120)
+  const on = (point: { distance_m: number; volts: number }, side: string) => ({ x: scale.value.x(point.distance_m), y: scale.value.y(point.volts, side) })
+  const steps = main.value.steps.map((step) => ({ ...step, side: step.side === 'load' ? 'feed' : step.side }))
+  const drawnSteps = lines.value.flatMap((line) => line.steps.filter((step) => step.side !== 'load'))
+  const line = drawnSteps.flatMap((step) => sampled(step.points.map((point) => on(point, step.side))))
+  const wanted = steps.flatMap((step) => {
+    const worst = step.owner === culprit.value.owner && step.side === culprit.value.side
+    const marked = worst || troubled.value.has(step.owner)
+    if (step.kind === 'wire' && !marked) return []
     const text = step.kind === 'wire' ? `${step.name}, ${step.detail}` : step.name
-    const shift = step.kind === 'wire' ? 16 : 5
-    if (clear || marked) placed.push({ x: x + (anchor === 'end' ? -shift : shift), y, text, anchor })
-  }
-  return placed
+    const lost = worst ? `: ${fixed(step.loss_v, 2)} V` : ''
+    const [first, last] = [step.points[0]!, step.points.at(-1)!]
+    const middle = { distance_m: (first.distance_m + last.distance_m) / 2, volts: (first.volts + last.volts) / 2 }
+    return [{ text: `${text}${lost}`, ...on(step.kind === 'wire' ? middle : first, step.side), must: marked }]
+  })
+  return placedNames(wanted, line).map((name) => ({ ...name, worst: name.text.includes(culprit.value.name) && name.must }))
 })
 
 const hovered = computed(() => (chosen.value === null ? null : main.value.steps[chosen.value]))
@@ -112,7 +125,7 @@ const summary = computed(
         <polyline
           v-if="step.side !== 'load'"
           class="grip"
-          :class="{ chosen: chosen === index, troubled: troubled.includes(step.owner) }"
+          :class="{ chosen: chosen === index, troubled: troubled.has(step.owner) }"
           :points="
             step.points
               .map((point) => `${scale.x(point.distance_m)},${scale.y(point.volts, step.side)}`)
@@ -121,13 +134,15 @@ const summary = computed(
           @pointerenter="chosen = index"
         />
       </template>
+      <line v-for="name in names.filter((row) => row.far)" :key="`to ${name.text}`" class="leader" :x1="name.x" :y1="name.y" :x2="name.at.x" :y2="name.at.y - 4" />
       <text
         v-for="name in names"
         :key="name.text + name.y"
         class="name"
-        :x="name.x"
-        :y="name.y"
-        :text-anchor="name.anchor"
+        :class="{ worst: name.worst }"
+        :x="name.at.x"
+        :y="name.at.y"
+        :text-anchor="name.at.anchor"
       >
         {{ name.text }}
       </text>
@@ -144,7 +159,7 @@ const summary = computed(
       </template>
       <template v-else>
         Lost on the feed {{ fixed(main.feed_loss_v, 2) }} V, on the return
-        {{ fixed(main.return_loss_v, 2) }} V · {{ main.when }}
+        {{ fixed(main.return_loss_v, 2) }} V · {{ main.when }} · most of it in <b>{{ culprit.name }}</b>, {{ fixed(culprit.loss_v, 2) }} V<template v-if="cure">; what helps: <b>{{ cure }}</b></template>
         <template v-if="live"> · thick: live on the bench; dotted: the design’s worst case</template>
       </template>
     </figcaption>
@@ -183,6 +198,16 @@ text {
 .takes,
 .axis {
   fill: var(--quiet);
+}
+
+.leader {
+  stroke: var(--quiet);
+  stroke-width: 0.8;
+}
+
+.name.worst {
+  fill: var(--brick);
+  font-weight: 600;
 }
 
 .name {

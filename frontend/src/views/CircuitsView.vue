@@ -296,7 +296,7 @@ function fuseText(fuse: string | null | undefined): string {
             :live="liveLine"
             :branches="branches"
             :load-name="loadName"
-            :troubled="findings.flatMap((row) => row.parts)"
+            :findings="findings"
           />
           <p v-else class="empty">
             {{
