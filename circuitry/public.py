@@ -190,7 +190,7 @@ def check(build: Build) -> tuple[Finding, ...]:
     """What is to be looked at, the worst first; each with its mends as operations for ``edit``.
 
     >>> check(read(Path("demo/saltmarsh-roadster.json")))[0].title
-    'Main beam left: its wire W59 is too thin'
+    'Main beam: its ground wire W59 is too thin'
     """
     return size(build).findings
 

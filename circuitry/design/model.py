@@ -573,8 +573,9 @@ class Build:
 
     def wire_of(self, wire: Wire) -> str:
         """What a wire is to the builder: its function first, as in “Horn: its ground wire W7”."""
-        kinds = {self.parts[end.part].kind for end in (wire.from_terminal, wire.to_terminal)}
-        word = "ground wire" if "ground point" in kinds else "wire"
+        ends = wire.from_terminal, wire.to_terminal
+        returns = any(e.name == "-" or self.parts[e.part].kind == "ground point" for e in ends)
+        word = "ground wire" if returns else "wire"
         if wire.circuit is None:
             return f"{word.capitalize()} {wire.label}"
         return f"{self.circuits[wire.circuit].name}: its {word} {wire.label}"

@@ -80,7 +80,7 @@ class UsualAnswersTest(TestCase):
     def test_no_wire_is_too_thin_once_its_neighbours_are_trimmed(self) -> None:
         build, _ = written(roadster(), "reversed-by-switch")
         thin = [row.title for row in size_build(build).findings if row.code == "wire-too-thin"]
-        pinned = ["Main beam left: its wire W59", "Radiator fan: its wire W77"]
+        pinned = ["Main beam: its ground wire W59", "Radiator fan: its wire W77"]
         self.assertEqual(thin, [f"{what} is too thin" for what in pinned])
 
     def test_no_fuse_is_left_in_a_way_that_nothing_leaves(self) -> None:
