@@ -6,7 +6,7 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/
 	frontend/vite.config.ts frontend/tsconfig.json
 TOOLS := .venv/dev-installed
 
-.PHONY: demo restore test fuzz check bench screenshots types rooms lock
+.PHONY: demo restore check-data repair test fuzz wheel check bench screenshots types rooms lock
 
 demo: .venv/installed frontend/dist/index.html
 	@$(PYTHON) manage.py prepare
@@ -15,6 +15,13 @@ demo: .venv/installed frontend/dist/index.html
 # Puts the newest sound copy of the data in place, or COPY=name; what was there is set aside.
 restore: .venv/installed
 	@$(PYTHON) manage.py restore $(COPY)
+
+# Looks through the data; saves what can be read where it is damaged and no copy is new enough.
+check-data: .venv/installed
+	@$(PYTHON) manage.py check_data
+
+repair: .venv/installed
+	@$(PYTHON) manage.py repair
 
 test: $(TOOLS) frontend/node_modules/installed frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
@@ -51,7 +58,7 @@ screenshots: $(TOOLS) frontend/dist/index.html
 
 # The schema of operations, the OpenAPI document and the front end's types, from the code.
 types: $(TOOLS) frontend/node_modules/installed
-	@$(PYTHON) manage.py export_openapi_schema --api server.api.api.api --indent 1 \
+	@$(PYTHON) manage.py export_openapi_schema --api oilstone.api.api.api --indent 1 \
 		--output frontend/src/api/openapi.json
 	@$(PYTHON) -m docs.write_schemas
 	@cd frontend && npm run -s types
@@ -59,6 +66,15 @@ types: $(TOOLS) frontend/node_modules/installed
 # The picture of rooms in docs/architecture.md, from the imports.
 rooms: $(TOOLS)
 	@$(PYTHON) -m docs.draw_rooms
+
+# What “pip install” takes, in dist/: with the front end and the demo cars inside.
+wheel: .venv/installed frontend/dist/index.html
+	@rm -rf build dist && mkdir -p build/wheel dist
+	@tar -c --exclude=__pycache__ circuitry oilstone README.md LICENSE pyproject.toml | tar -x -C build/wheel
+	@cp -R frontend/dist build/wheel/oilstone/frontend
+	@mkdir build/wheel/oilstone/demo && cp demo/*.json build/wheel/oilstone/demo/
+	@$(PYTHON) -m pip wheel -q --disable-pip-version-check --no-deps -w dist build/wheel
+	@ls dist/*.whl
 
 # Newer versions of the Python packages within pyproject.toml's bounds.
 lock: $(TOOLS)

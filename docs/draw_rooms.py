@@ -47,7 +47,7 @@ SMALL = {"errors", "finding", "progress", "plain", "__main__"}
 
 def rooms() -> "nx.DiGraph[str]":
     """Rooms of the core, and the server as one, with what each uses."""
-    imports = grimp.build_graph("circuitry", "server")
+    imports = grimp.build_graph("circuitry", "oilstone")
     graph: nx.DiGraph[str] = nx.DiGraph()
     for importer in imports.modules:
         for imported in imports.find_modules_directly_imported_by(importer):
@@ -59,7 +59,7 @@ def rooms() -> "nx.DiGraph[str]":
 
 def _room(module: str) -> str | None:
     names = module.split(".")
-    if names[0] == "server":
+    if names[0] == "oilstone":
         return "server"
     room = names[1] if len(names) > 1 and names[1] not in SMALL else None
     return ONE_WITH.get(room or "", room)

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.test import TestCase
 
-from server.builds import live, models, results, storage
+from oilstone.builds import live, models, results, storage
 from tests.core.cars import roadster
 
 

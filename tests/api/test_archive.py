@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from PIL import Image
 
-from server.builds import deletion, models
+from oilstone.builds import deletion, models
 from tests.api.base import ApiTest, add_fog, rename
 
 

@@ -3,8 +3,8 @@
 import json
 from typing import Any
 
-from server.builds import live
-from server.builds.models import Build
+from oilstone.builds import live
+from oilstone.builds.models import Build
 from tests.api.base import ApiTest, rename
 
 MAIN = {"light-switch": "head", "dip-switch": "main"}

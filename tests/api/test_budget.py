@@ -1,7 +1,7 @@
 """The budget over the API, and scenarios as edits."""
 
 from circuitry.budget import USUAL_SCENARIOS
-from server.builds import models, results, storage
+from oilstone.builds import models, results, storage
 from tests.api.base import ApiTest
 
 

@@ -3,7 +3,7 @@
 import json
 
 from circuitry.document.reading import MAX_BYTES, to_document
-from server.builds import models, results, storage
+from oilstone.builds import models, results, storage
 from tests.api.base import ApiTest
 from tests.core.cars import (
     ROADSTER_FILE,

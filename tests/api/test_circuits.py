@@ -1,6 +1,6 @@
 """Recipes, truth tables, drawings, feeds and finding, as the screen asks for them."""
 
-from server.api import schemas
+from oilstone.api import schemas
 from tests.api.base import ApiTest
 
 

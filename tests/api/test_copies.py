@@ -13,7 +13,7 @@ from unittest import TestCase
 
 from django.test import override_settings
 
-from server.builds import copies
+from oilstone.builds import copies
 from tests.browser.running import ROOT, fresh_data
 
 CARS = ("tests/data/part-wired-roadster.json",)
@@ -119,6 +119,31 @@ class CopiesTest(TestCase):
         [aside] = self.data.glob("*.set-aside-*")
         self.assertEqual(aside.read_bytes(), b"damaged")
         self.assertEqual(self.run_command("prepare").returncode, 0)
+
+    def test_what_can_be_read_of_damaged_data_is_saved(self) -> None:
+        with closing(sqlite3.connect(self.file)) as opened:
+            opened.execute("PRAGMA journal_mode=DELETE")
+            (page,) = opened.execute(
+                "SELECT rootpage FROM sqlite_master WHERE name = 'builds_run'"
+            ).fetchone()
+            wires = opened.execute("SELECT count(*) FROM builds_wire").fetchone()
+            (size,) = opened.execute("PRAGMA page_size").fetchone()
+        whole = bytearray(self.file.read_bytes())
+        whole[(page - 1) * size : page * size] = b"\x37" * size
+        self.file.write_bytes(bytes(whole))
+        self.assertIn("is damaged", self.run_command("check_data").stderr)
+        done = self.run_command("repair")
+        self.assertIn("some could not be read", done.stdout, done.stderr)
+        self.assertIsNone(copies.unsound(self.file))
+        self.assertEqual(self.names(), ["Saltmarsh Roadster"])
+        with closing(sqlite3.connect(self.file)) as opened:
+            self.assertEqual(opened.execute("SELECT count(*) FROM builds_wire").fetchone(), wires)
+            opened.execute("DELETE FROM builds_place")
+            opened.commit()
+        [aside] = self.data.glob("*.set-aside-*")
+        self.assertEqual(aside.read_bytes(), bytes(whole))
+        said = self.run_command("check_data")
+        self.assertIn("cannot be read", said.stdout, said.stderr)
 
     def test_a_damaged_copy_is_passed_over_and_refused_by_name(self) -> None:
         good = copies.take_copy("daily")

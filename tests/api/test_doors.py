@@ -9,7 +9,7 @@ from django.core.management import call_command
 from django.test import Client
 from jsonschema import Draft202012Validator
 
-from server.api.api import api
+from oilstone.api.api import api
 from tests.api.base import ApiTest, rename
 
 ROOT = Path(__file__).resolve().parents[2]

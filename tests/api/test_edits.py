@@ -3,8 +3,8 @@
 from unittest import mock
 
 from circuitry.document.reading import to_document
-from server.api import schemas
-from server.builds import history, models, results, storage
+from oilstone.api import schemas
+from oilstone.builds import history, models, results, storage
 from tests.api.base import ApiTest, add_fog, rename
 from tests.core.cars import roadster
 
@@ -60,7 +60,7 @@ class EditTest(ApiTest):
 
     def test_what_an_edit_changes_is_told_before_it_is_sized(self) -> None:
         body = {"base": 0, "label": "Look", "operations": [add_fog()]}
-        with mock.patch("server.api.edits.sized") as sized:
+        with mock.patch("oilstone.api.edits.sized") as sized:
             changes = self.post("/changes", body)
         sized.assert_not_called()
         self.assertEqual(changes, self.post("/preview", body)["changes"])

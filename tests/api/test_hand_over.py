@@ -9,8 +9,8 @@ from pypdf import PdfReader
 
 from circuitry.document.reading import to_document
 from circuitry.workshop.lists import LISTS
-from server.builds import archive, models
-from server.builds.results import build_at
+from oilstone.builds import archive, models
+from oilstone.builds.results import build_at
 from tests.api.base import ApiTest
 
 

@@ -3,7 +3,7 @@
 import csv
 import io
 
-from server.builds import archive, models
+from oilstone.builds import archive, models
 from tests.api.base import ApiTest
 
 

@@ -1,7 +1,7 @@
 """Modules, buses and the change-over through the API, on the van that has both."""
 
 from circuitry.document.reading import read
-from server.builds import results, storage
+from oilstone.builds import results, storage
 from tests.api.base import ApiTest
 from tests.core.cars import ROOT
 

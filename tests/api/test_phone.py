@@ -11,8 +11,8 @@ from cryptography import x509
 from django.conf import settings
 from django.test import override_settings
 
-from server import phone
-from server.certificate import certify
+from oilstone import phone
+from oilstone.certificate import certify
 from tests.api.base import ApiTest
 
 THROUGH = {phone.THROUGH: True}

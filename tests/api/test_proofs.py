@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from pypdf import PdfReader
 
-from server.builds import models
+from oilstone.builds import models
 from tests.api.base import ApiTest, rename
 
 HORN_FIGURES = {

@@ -10,8 +10,8 @@ from PIL import Image
 from PIL.Image import Exif
 
 from circuitry.formats.tables import read_table
-from server.api import schemas
-from server.builds import models, photos, results
+from oilstone.api import schemas
+from oilstone.builds import models, photos, results
 from tests.api.base import ApiTest
 
 ORIENTATION, MAKER = 0x0112, 0x010F
@@ -204,7 +204,7 @@ class PhotoTest(ApiTest):
 
 MEASURE = """
 import sys
-from server.builds.photos import picture
+from oilstone.builds.photos import picture
 def most_mb():
     with open("/proc/self/status") as said:
         return int(next(line for line in said if line.startswith("VmHWM")).split()[1]) / 1024

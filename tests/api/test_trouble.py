@@ -14,8 +14,8 @@ from django.test import Client
 from circuitry.errors import UnusableInput
 from circuitry.progress import Stopped, report
 from circuitry.sizing import size_build
-from server.builds import models, results
-from server.work import Work, at_work
+from oilstone.builds import models, results
+from oilstone.work import Work, at_work
 from tests.api.base import ApiTest, add_fog, rename
 from tests.core.cars import lamp_document, roadster
 from tests.fuzz.odd_edits import ODD
@@ -52,7 +52,7 @@ class TroubleTest(ApiTest):
             with (
                 self.subTest(name),
                 self.assertLogs("oilstone", "ERROR") as written,
-                patch("server.api.builds.history.reversible", side_effect=trouble_of(name)),
+                patch("oilstone.api.builds.history.reversible", side_effect=trouble_of(name)),
             ):
                 problem = self.get(expect=503)
                 self.assertEqual(problem["code"], code)
@@ -63,7 +63,7 @@ class TroubleTest(ApiTest):
     def test_a_fault_of_ours_is_json_too(self) -> None:
         with (
             self.assertLogs("oilstone", "ERROR"),
-            patch("server.api.builds.history.reversible", side_effect=RuntimeError("boom")),
+            patch("oilstone.api.builds.history.reversible", side_effect=RuntimeError("boom")),
         ):
             problem = self.get(expect=500)
         self.assertEqual(problem["code"], "fault")
@@ -179,7 +179,7 @@ class AtWorkTest(ApiTest):
             return size_build(build)
 
         hard = roadster()
-        with patch("server.builds.results.size_build", slow):
+        with patch("oilstone.builds.results.size_build", slow):
             first = threading.Thread(target=results.sized, args=(hard,))
             first.start()
             self.assertTrue(begun.wait(20))
@@ -200,7 +200,7 @@ class AtWorkTest(ApiTest):
             counted.append(1)
             return size_build(build)
 
-        with patch("server.builds.results.size_build", counting):
+        with patch("oilstone.builds.results.size_build", counting):
             threads = [threading.Thread(target=results.sized, args=(roadster(),)) for _ in range(4)]
             for thread in threads:
                 thread.start()
@@ -218,7 +218,7 @@ class AtWorkTest(ApiTest):
 
         place = replace(roadster().places["rear"], x_m=3.21)
         moved = replace(roadster(), places={**roadster().places, "rear": place})
-        with patch("server.builds.results.size_build", counting):
+        with patch("oilstone.builds.results.size_build", counting):
             first = threading.Thread(target=results.sized, args=(roadster(),))
             first.start()
             self.assertTrue(begun.wait(20))
@@ -259,7 +259,7 @@ class AtWorkTest(ApiTest):
             stop.wait(20)
             raise Stopped
 
-        with patch("server.builds.results.size_build", stopped):
+        with patch("oilstone.builds.results.size_build", stopped):
             first = threading.Thread(target=self._expect_stop)
             first.start()
             self.assertTrue(begun.wait(20))

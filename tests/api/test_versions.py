@@ -65,7 +65,7 @@ class VersionsTest(TestCase):
         environment = {
             **os.environ,
             "OILSTONE_DATA": str(data),
-            "DJANGO_SETTINGS_MODULE": "server.settings",
+            "DJANGO_SETTINGS_MODULE": "oilstone.settings",
         }
         done = subprocess.run(
             [sys.executable, *arguments],

@@ -9,7 +9,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from playwright.sync_api import BrowserContext, Page, expect
 
-from server.certificate import authority_file
+from oilstone.certificate import authority_file
 from tests.browser.base import BrowserTest
 from tests.browser.running import CHROMIUM, QUIET_CHROMIUM
 

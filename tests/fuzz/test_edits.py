@@ -8,7 +8,7 @@ from unittest import TestCase
 from circuitry.document.reading import read, write
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
-from server.builds import models, storage
+from oilstone.builds import models, storage
 from tests.api.base import ApiTest
 from tests.core.cars import ROOT, roadster
 from tests.fuzz import FUZZ, SEED

@@ -12,8 +12,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
-from server.api.api import api
-from server.builds import models
+from oilstone.api.api import api
+from oilstone.builds import models
 from tests.api.base import ApiTest
 from tests.fuzz import FUZZ, SEED
 

@@ -37,7 +37,7 @@ export function mayHelpToAskAgain(count: number, problem: Error): boolean {
 const UNREACHABLE = {
   code: 'unreachable',
   where: 'server',
-  message: 'Oilstone does not answer. Start it again with “make demo”; what you typed is still here.',
+  message: 'Oilstone does not answer. Start it again as you did; what you typed is still here.',
   mends: [],
 }
 

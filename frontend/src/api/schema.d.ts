@@ -15,13 +15,13 @@ export interface paths {
          * List Builds
          * @description All builds; or those that were deleted and can still be brought back.
          */
-        get: operations["server_api_builds_list_builds"];
+        get: operations["oilstone_api_builds_list_builds"];
         put?: never;
         /**
          * Create Build
          * @description Create a build from the JSON document in the body; it is stored whole or not at all.
          */
-        post: operations["server_api_builds_create_build"];
+        post: operations["oilstone_api_builds_create_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -41,7 +41,7 @@ export interface paths {
          * Open Archive
          * @description Create a build from a file that holds everything of one; whole or not at all.
          */
-        post: operations["server_api_builds_open_archive"];
+        post: operations["oilstone_api_builds_open_archive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -59,7 +59,7 @@ export interface paths {
          * Export Archive
          * @description Everything of a build in one file: document, photos, proofs and history.
          */
-        get: operations["server_api_builds_export_archive"];
+        get: operations["oilstone_api_builds_export_archive"];
         put?: never;
         post?: never;
         delete?: never;
@@ -81,7 +81,7 @@ export interface paths {
          * Copy Build
          * @description A second build like this one, with all that belongs to it.
          */
-        post: operations["server_api_builds_copy_build"];
+        post: operations["oilstone_api_builds_copy_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -99,14 +99,14 @@ export interface paths {
          * Read Build
          * @description The build at its newest revision.
          */
-        get: operations["server_api_builds_read_build"];
+        get: operations["oilstone_api_builds_read_build"];
         put?: never;
         post?: never;
         /**
          * Delete Build
          * @description Put a build out of sight; it can be brought back for 30 days.
          */
-        delete: operations["server_api_builds_delete_build"];
+        delete: operations["oilstone_api_builds_delete_build"];
         options?: never;
         head?: never;
         patch?: never;
@@ -125,7 +125,7 @@ export interface paths {
          * Bring Build Back
          * @description Put a deleted build back among the others.
          */
-        post: operations["server_api_builds_bring_build_back"];
+        post: operations["oilstone_api_builds_bring_build_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -143,7 +143,7 @@ export interface paths {
          * Export Build
          * @description The build's document as a file to keep; reading it again gives the same build.
          */
-        get: operations["server_api_builds_export_build"];
+        get: operations["oilstone_api_builds_export_build"];
         put?: never;
         post?: never;
         delete?: never;
@@ -163,7 +163,7 @@ export interface paths {
          * Read Results
          * @description What sizing answers for the newest revision.
          */
-        get: operations["server_api_builds_read_results"];
+        get: operations["oilstone_api_builds_read_results"];
         put?: never;
         post?: never;
         delete?: never;
@@ -183,7 +183,7 @@ export interface paths {
          * Read Candidates
          * @description The sizes that were weighed for a wire or fuse, and why each was refused or taken.
          */
-        get: operations["server_api_builds_read_candidates"];
+        get: operations["oilstone_api_builds_read_candidates"];
         put?: never;
         post?: never;
         delete?: never;
@@ -203,7 +203,7 @@ export interface paths {
          * Read Choices
          * @description Everything that a new circuit can be tied to.
          */
-        get: operations["server_api_builds_read_choices"];
+        get: operations["oilstone_api_builds_read_choices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -223,7 +223,7 @@ export interface paths {
          * Catalogue Loads
          * @description The catalogue's loads with their typical figures.
          */
-        get: operations["server_api_builds_catalogue_loads"];
+        get: operations["oilstone_api_builds_catalogue_loads"];
         put?: never;
         post?: never;
         delete?: never;
@@ -245,7 +245,7 @@ export interface paths {
          * Edit Build
          * @description Apply operations as one edit and one revision; all of them or none.
          */
-        post: operations["server_api_edits_edit_build"];
+        post: operations["oilstone_api_edits_edit_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -265,7 +265,7 @@ export interface paths {
          * Preview Edit
          * @description What an edit would answer, without saving anything.
          */
-        post: operations["server_api_edits_preview_edit"];
+        post: operations["oilstone_api_edits_preview_edit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -285,7 +285,7 @@ export interface paths {
          * Look At Changes
          * @description What an edit would change, at once: its sizes, which take longer, are in its preview.
          */
-        post: operations["server_api_edits_look_at_changes"];
+        post: operations["oilstone_api_edits_look_at_changes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -305,7 +305,7 @@ export interface paths {
          * Ask What If
          * @description What a change would do to the whole car, without saving anything.
          */
-        post: operations["server_api_edits_ask_what_if"];
+        post: operations["oilstone_api_edits_ask_what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -325,7 +325,7 @@ export interface paths {
          * Find Safe Mends
          * @description Everything that can be mended without making anything worse, without saving it.
          */
-        post: operations["server_api_edits_find_safe_mends"];
+        post: operations["oilstone_api_edits_find_safe_mends"];
         delete?: never;
         options?: never;
         head?: never;
@@ -345,7 +345,7 @@ export interface paths {
          * Undo Edit
          * @description Take back the newest edit that stands; this is a revision of its own.
          */
-        post: operations["server_api_edits_undo_edit"];
+        post: operations["oilstone_api_edits_undo_edit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -365,7 +365,7 @@ export interface paths {
          * Redo Edit
          * @description Do again the edit taken back last; this is a revision of its own.
          */
-        post: operations["server_api_edits_redo_edit"];
+        post: operations["oilstone_api_edits_redo_edit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -383,7 +383,7 @@ export interface paths {
          * Session
          * @description The bench of a build as it is now.
          */
-        get: operations["server_api_bench_session"];
+        get: operations["oilstone_api_bench_session"];
         put?: never;
         post?: never;
         delete?: never;
@@ -405,7 +405,7 @@ export interface paths {
          * Do
          * @description Turn the key, work switches, pull fuses, put in faults, put on meters: now.
          */
-        post: operations["server_api_bench_do"];
+        post: operations["oilstone_api_bench_do"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,7 +425,7 @@ export interface paths {
          * Pass Time
          * @description Let time run, slowly or fast, stand still, take a step, or go to an event.
          */
-        post: operations["server_api_bench_pass_time"];
+        post: operations["oilstone_api_bench_pass_time"];
         delete?: never;
         options?: never;
         head?: never;
@@ -445,7 +445,7 @@ export interface paths {
          * Clear
          * @description Begin anew: everything off, mended and cold.
          */
-        post: operations["server_api_bench_clear"];
+        post: operations["oilstone_api_bench_clear"];
         delete?: never;
         options?: never;
         head?: never;
@@ -463,13 +463,13 @@ export interface paths {
          * Script
          * @description What has been done, as a script.
          */
-        get: operations["server_api_bench_script"];
+        get: operations["oilstone_api_bench_script"];
         put?: never;
         /**
          * Play
          * @description Begin anew and play a script as time runs on.
          */
-        post: operations["server_api_bench_play"];
+        post: operations["oilstone_api_bench_play"];
         delete?: never;
         options?: never;
         head?: never;
@@ -489,7 +489,7 @@ export interface paths {
          * Keep
          * @description Keep what has been done under a name.
          */
-        post: operations["server_api_bench_keep"];
+        post: operations["oilstone_api_bench_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -509,7 +509,7 @@ export interface paths {
          * Open Kept
          * @description Play a session that was kept, from the start; up to a time, and stand still there.
          */
-        post: operations["server_api_bench_open_kept"];
+        post: operations["oilstone_api_bench_open_kept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -530,7 +530,7 @@ export interface paths {
          * Drop Kept
          * @description Throw a session away that was kept.
          */
-        delete: operations["server_api_bench_drop_kept"];
+        delete: operations["oilstone_api_bench_drop_kept"];
         options?: never;
         head?: never;
         patch?: never;
@@ -547,7 +547,7 @@ export interface paths {
          * Fault Kinds
          * @description What can go wrong in this car, and where.
          */
-        get: operations["server_api_bench_fault_kinds"];
+        get: operations["oilstone_api_bench_fault_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -567,7 +567,7 @@ export interface paths {
          * Fault Others
          * @description What else a kind of fault on a wire or part takes; empty where it takes nothing.
          */
-        get: operations["server_api_bench_fault_others"];
+        get: operations["oilstone_api_bench_fault_others"];
         put?: never;
         post?: never;
         delete?: never;
@@ -589,7 +589,7 @@ export interface paths {
          * Deal Fault
          * @description Put a fault into the car without saying where.
          */
-        post: operations["server_api_bench_deal_fault"];
+        post: operations["oilstone_api_bench_deal_fault"];
         delete?: never;
         options?: never;
         head?: never;
@@ -609,7 +609,7 @@ export interface paths {
          * Guess
          * @description Say where the fault is that was dealt, or give up.
          */
-        post: operations["server_api_bench_guess"];
+        post: operations["oilstone_api_bench_guess"];
         delete?: never;
         options?: never;
         head?: never;
@@ -627,7 +627,7 @@ export interface paths {
          * Live Fall Lines
          * @description The fall line of each load of a circuit that has a way, as it is now.
          */
-        get: operations["server_api_bench_live_fall_lines"];
+        get: operations["oilstone_api_bench_live_fall_lines"];
         put?: never;
         post?: never;
         delete?: never;
@@ -648,7 +648,7 @@ export interface paths {
          * @description The fall line of each load of a circuit in the road state where it loses most, or in the
          *     one that is asked for, where it is fed there.
          */
-        get: operations["server_api_bench_design_fall_lines"];
+        get: operations["oilstone_api_bench_design_fall_lines"];
         put?: never;
         post?: never;
         delete?: never;
@@ -668,7 +668,7 @@ export interface paths {
          * Read Plan
          * @description Every step of the proof, with what to expect of the car as it stands.
          */
-        get: operations["server_api_proofs_read_plan"];
+        get: operations["oilstone_api_proofs_read_plan"];
         put?: never;
         post?: never;
         delete?: never;
@@ -689,7 +689,7 @@ export interface paths {
          * Put Today
          * @description Say how the car stands: its battery as measured, what is not there yet, what is jumpered.
          */
-        put: operations["server_api_proofs_put_today"];
+        put: operations["oilstone_api_proofs_put_today"];
         post?: never;
         delete?: never;
         options?: never;
@@ -708,14 +708,14 @@ export interface paths {
          * Proof States
          * @description The newest proof of each step that has one, and why it is to be done again.
          */
-        get: operations["server_api_proofs_proof_states"];
+        get: operations["oilstone_api_proofs_proof_states"];
         put?: never;
         /**
          * Record Proof
          * @description Keep what was read and seen at a step, with what was to be expected, the time and the
          *     verdict; what is sent again is kept once.
          */
-        post: operations["server_api_proofs_record_proof"];
+        post: operations["oilstone_api_proofs_record_proof"];
         delete?: never;
         options?: never;
         head?: never;
@@ -734,7 +734,7 @@ export interface paths {
          * @description The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, or what
          *     is left of it.
          */
-        get: operations["server_api_proofs_print_sheet"];
+        get: operations["oilstone_api_proofs_print_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -754,7 +754,7 @@ export interface paths {
          * Proof Record
          * @description Every proof kept of a step, the newest first, and those of its circuit from before steps.
          */
-        get: operations["server_api_proofs_proof_record"];
+        get: operations["oilstone_api_proofs_proof_record"];
         put?: never;
         post?: never;
         delete?: never;
@@ -776,7 +776,7 @@ export interface paths {
          * Diagnose
          * @description Suspects by how well they explain what is known, and the tests that tell most.
          */
-        post: operations["server_api_diagnosis_diagnose"];
+        post: operations["oilstone_api_diagnosis_diagnose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -794,13 +794,13 @@ export interface paths {
          * Read Faults
          * @description The faults that were found and mended, the newest first.
          */
-        get: operations["server_api_diagnosis_read_faults"];
+        get: operations["oilstone_api_diagnosis_read_faults"];
         put?: never;
         /**
          * Keep Fault
          * @description Keep a fault that was found and mended; sent again, it is kept once.
          */
-        post: operations["server_api_diagnosis_keep_fault"];
+        post: operations["oilstone_api_diagnosis_keep_fault"];
         delete?: never;
         options?: never;
         head?: never;
@@ -818,13 +818,13 @@ export interface paths {
          * Kinds Of Car
          * @description What can be answered when a build is started from a kind of car.
          */
-        get: operations["server_api_stock_kinds_of_car"];
+        get: operations["oilstone_api_stock_kinds_of_car"];
         put?: never;
         /**
          * Start Build
          * @description Create a build with a first stock list, places and guessed runs.
          */
-        post: operations["server_api_stock_start_build"];
+        post: operations["oilstone_api_stock_start_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -842,7 +842,7 @@ export interface paths {
          * Read Stock
          * @description The stock list of the newest revision.
          */
-        get: operations["server_api_stock_read_stock"];
+        get: operations["oilstone_api_stock_read_stock"];
         put?: never;
         post?: never;
         delete?: never;
@@ -864,7 +864,7 @@ export interface paths {
          * Check Cells
          * @description Every cell that could not be set, and what was expected there; nothing is saved.
          */
-        post: operations["server_api_stock_check_cells"];
+        post: operations["oilstone_api_stock_check_cells"];
         delete?: never;
         options?: never;
         head?: never;
@@ -884,7 +884,7 @@ export interface paths {
          * Draft Wiring
          * @description The wiring of everything in the list that has none, without saving it.
          */
-        post: operations["server_api_stock_draft_wiring"];
+        post: operations["oilstone_api_stock_draft_wiring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -904,7 +904,7 @@ export interface paths {
          * Read File
          * @description The table in a CSV or XLSX file as text; nothing is saved.
          */
-        post: operations["server_api_stock_read_file"];
+        post: operations["oilstone_api_stock_read_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -922,7 +922,7 @@ export interface paths {
          * Stock Csv
          * @description The stock list as CSV.
          */
-        get: operations["server_api_stock_stock_csv"];
+        get: operations["oilstone_api_stock_stock_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -942,7 +942,7 @@ export interface paths {
          * Stock Xlsx
          * @description The stock list as a spreadsheet.
          */
-        get: operations["server_api_stock_stock_xlsx"];
+        get: operations["oilstone_api_stock_stock_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -962,7 +962,7 @@ export interface paths {
          * Read Audit
          * @description What was recorded of old looms and of a ready-made harness, judged.
          */
-        get: operations["server_api_stock_read_audit"];
+        get: operations["oilstone_api_stock_read_audit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -982,7 +982,7 @@ export interface paths {
          * Read Layout
          * @description Every run with its bundle, every wire with its way, and the loom in figures.
          */
-        get: operations["server_api_layout_read_layout"];
+        get: operations["oilstone_api_layout_read_layout"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1004,7 +1004,7 @@ export interface paths {
          * Ask Placement
          * @description The loom as it is, and as it would be with a part in another place; nothing is saved.
          */
-        post: operations["server_api_layout_ask_placement"];
+        post: operations["oilstone_api_layout_ask_placement"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1022,13 +1022,13 @@ export interface paths {
          * List Photos
          * @description All photos of a build, without their pixels.
          */
-        get: operations["server_api_photos_list_photos"];
+        get: operations["oilstone_api_photos_list_photos"];
         put?: never;
         /**
          * Add Photo
          * @description Keep a photo of a thing of the build, or of a step of its proof.
          */
-        post: operations["server_api_photos_add_photo"];
+        post: operations["oilstone_api_photos_add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1046,14 +1046,14 @@ export interface paths {
          * Show Photo
          * @description The photo, or its thumbnail.
          */
-        get: operations["server_api_photos_show_photo"];
+        get: operations["oilstone_api_photos_show_photo"];
         put?: never;
         post?: never;
         /**
          * Remove Photo
          * @description Take a photo away.
          */
-        delete: operations["server_api_photos_remove_photo"];
+        delete: operations["oilstone_api_photos_remove_photo"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1070,7 +1070,7 @@ export interface paths {
          * List Recipes
          * @description Every recipe with what it asks, and what it takes for granted in this build.
          */
-        get: operations["server_api_circuits_list_recipes"];
+        get: operations["oilstone_api_circuits_list_recipes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1090,7 +1090,7 @@ export interface paths {
          * Recipe Schematic
          * @description A recipe's own small schematic, as it comes out in a car that has nothing else.
          */
-        get: operations["server_api_circuits_recipe_schematic"];
+        get: operations["oilstone_api_circuits_recipe_schematic"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1110,7 +1110,7 @@ export interface paths {
          * Circuit Schematic
          * @description The schematic of a circuit of the sized build.
          */
-        get: operations["server_api_circuits_circuit_schematic"];
+        get: operations["oilstone_api_circuits_circuit_schematic"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1130,7 +1130,7 @@ export interface paths {
          * Circuit Drawing
          * @description The schematic of a circuit as an SVG file to keep.
          */
-        get: operations["server_api_circuits_circuit_drawing"];
+        get: operations["oilstone_api_circuits_circuit_drawing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1150,7 +1150,7 @@ export interface paths {
          * Circuit Sheet
          * @description The schematic of a circuit as a PDF of one sheet.
          */
-        get: operations["server_api_circuits_circuit_sheet"];
+        get: operations["oilstone_api_circuits_circuit_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1171,7 +1171,7 @@ export interface paths {
          * @description The whole car on one sheet, unfolded to feeds, fuses, functions or loads; ``turned`` are the
          *     branches that are not as that says, one to a line.
          */
-        get: operations["server_api_circuits_read_overview"];
+        get: operations["oilstone_api_circuits_read_overview"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1191,7 +1191,7 @@ export interface paths {
          * Overview Drawing
          * @description The whole car on one sheet, as an SVG file to keep.
          */
-        get: operations["server_api_circuits_overview_drawing"];
+        get: operations["oilstone_api_circuits_overview_drawing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1211,7 +1211,7 @@ export interface paths {
          * Overview Sheet
          * @description The whole car on one sheet of paper.
          */
-        get: operations["server_api_circuits_overview_sheet"];
+        get: operations["oilstone_api_circuits_overview_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1231,7 +1231,7 @@ export interface paths {
          * Circuit Truth
          * @description What lives in which positions; ``vary`` names the switches to move, by commas.
          */
-        get: operations["server_api_circuits_circuit_truth"];
+        get: operations["oilstone_api_circuits_circuit_truth"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1251,7 +1251,7 @@ export interface paths {
          * Read Feeds
          * @description The supply tree and the ground points, with their sums by key position.
          */
-        get: operations["server_api_circuits_read_feeds"];
+        get: operations["oilstone_api_circuits_read_feeds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1271,7 +1271,7 @@ export interface paths {
          * Read Modules
          * @description Modules, keypads and data buses, and what is dead when one of them is lost.
          */
-        get: operations["server_api_circuits_read_modules"];
+        get: operations["oilstone_api_circuits_read_modules"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1291,7 +1291,7 @@ export interface paths {
          * Read Change Over
          * @description The steps from the old box to the modules, after each of which the car runs.
          */
-        get: operations["server_api_circuits_read_change_over"];
+        get: operations["oilstone_api_circuits_read_change_over"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1313,7 +1313,7 @@ export interface paths {
          * Look At Condition
          * @description A condition in words, with its table and what is wrong with it; nothing is saved.
          */
-        post: operations["server_api_circuits_look_at_condition"];
+        post: operations["oilstone_api_circuits_look_at_condition"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1331,7 +1331,7 @@ export interface paths {
          * Read Rules
          * @description By what the build is sized: how much may be lost, road states, and the reels it needs.
          */
-        get: operations["server_api_circuits_read_rules"];
+        get: operations["oilstone_api_circuits_read_rules"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1351,7 +1351,7 @@ export interface paths {
          * Read Time Current
          * @description How long a fuse takes to part at each current, and how long what is behind it bears that.
          */
-        get: operations["server_api_circuits_read_time_current"];
+        get: operations["oilstone_api_circuits_read_time_current"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1371,7 +1371,7 @@ export interface paths {
          * Read Wire Heat
          * @description How warm a wire gets along its way, and in time when this current goes on.
          */
-        get: operations["server_api_circuits_read_wire_heat"];
+        get: operations["oilstone_api_circuits_read_wire_heat"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1391,7 +1391,7 @@ export interface paths {
          * Search Build
          * @description Places, parts, terminals, wires and circuits that hold every word.
          */
-        get: operations["server_api_circuits_search_build"];
+        get: operations["oilstone_api_circuits_search_build"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1411,7 +1411,7 @@ export interface paths {
          * Read Help
          * @description What to know at each stage, and the words of the trade.
          */
-        get: operations["server_api_circuits_read_help"];
+        get: operations["oilstone_api_circuits_read_help"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1431,7 +1431,7 @@ export interface paths {
          * Parts Catalogue
          * @description What can be chosen for parts by hand: the rows of each kind, colours, functions of pins.
          */
-        get: operations["server_api_circuits_parts_catalogue"];
+        get: operations["oilstone_api_circuits_parts_catalogue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1451,7 +1451,7 @@ export interface paths {
          * Read Budget
          * @description Every scenario, and what follows for alternator and battery.
          */
-        get: operations["server_api_budget_read_budget"];
+        get: operations["oilstone_api_budget_read_budget"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1471,7 +1471,7 @@ export interface paths {
          * Read Budget With Led Lamps
          * @description The same with LED lamps in place of those with a filament; nothing is saved.
          */
-        get: operations["server_api_budget_read_budget_with_led_lamps"];
+        get: operations["oilstone_api_budget_read_budget_with_led_lamps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1491,7 +1491,7 @@ export interface paths {
          * Read Make
          * @description Wires, cut list, plugs, fuse chart and shopping list, and what has been made.
          */
-        get: operations["server_api_make_read_make"];
+        get: operations["oilstone_api_make_read_make"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1511,13 +1511,13 @@ export interface paths {
          * Read Made
          * @description How many wires are cut, and how many of these are wanted otherwise now.
          */
-        get: operations["server_api_make_read_made"];
+        get: operations["oilstone_api_make_read_made"];
         put?: never;
         /**
          * Tick
          * @description Tick a step of wires off, with all before it; or take it back, with all after it.
          */
-        post: operations["server_api_make_tick"];
+        post: operations["oilstone_api_make_tick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1535,7 +1535,7 @@ export interface paths {
          * Read Board
          * @description The loom laid flat.
          */
-        get: operations["server_api_make_read_board"];
+        get: operations["oilstone_api_make_read_board"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1555,7 +1555,7 @@ export interface paths {
          * Board Drawing
          * @description The loom laid flat as an SVG file, a unit a millimetre.
          */
-        get: operations["server_api_make_board_drawing"];
+        get: operations["oilstone_api_make_board_drawing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1575,7 +1575,7 @@ export interface paths {
          * Board Sheets
          * @description The loom laid flat at full size, over sheets to be taped together.
          */
-        get: operations["server_api_make_board_sheets"];
+        get: operations["oilstone_api_make_board_sheets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1595,7 +1595,7 @@ export interface paths {
          * Read List
          * @description One of the lists as a table to keep, or for a label printer.
          */
-        get: operations["server_api_make_read_list"];
+        get: operations["oilstone_api_make_read_list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1615,13 +1615,13 @@ export interface paths {
          * Read Journal
          * @description What was done, by evening, the newest first; what waits, and what can be done in an hour.
          */
-        get: operations["server_api_hand_over_read_journal"];
+        get: operations["oilstone_api_hand_over_read_journal"];
         put?: never;
         /**
          * Add Line
          * @description Write a line into the journal.
          */
-        post: operations["server_api_hand_over_add_line"];
+        post: operations["oilstone_api_hand_over_add_line"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1642,7 +1642,7 @@ export interface paths {
          * Drop Line
          * @description Take a line out of the journal.
          */
-        delete: operations["server_api_hand_over_drop_line"];
+        delete: operations["oilstone_api_hand_over_drop_line"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1659,7 +1659,7 @@ export interface paths {
          * Read History
          * @description Every edit, the newest first.
          */
-        get: operations["server_api_hand_over_read_history"];
+        get: operations["oilstone_api_hand_over_read_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1681,7 +1681,7 @@ export interface paths {
          * Name Revision
          * @description Call a revision something; an empty name takes it away.
          */
-        post: operations["server_api_hand_over_name_revision"];
+        post: operations["oilstone_api_hand_over_name_revision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1701,7 +1701,7 @@ export interface paths {
          * Go Back
          * @description Make the build what it was at a revision; this is an edit of its own, and can be undone.
          */
-        post: operations["server_api_hand_over_go_back"];
+        post: operations["oilstone_api_hand_over_go_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1719,7 +1719,7 @@ export interface paths {
          * Compare
          * @description Two revisions side by side: what is different, in things and in figures.
          */
-        get: operations["server_api_hand_over_compare"];
+        get: operations["oilstone_api_hand_over_compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1739,7 +1739,7 @@ export interface paths {
          * Print Book
          * @description The book of the car as PDF, or one circuit of it.
          */
-        get: operations["server_api_hand_over_print_book"];
+        get: operations["oilstone_api_hand_over_print_book"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1760,7 +1760,7 @@ export interface paths {
          * @description The archive of a build with its tables as CSV, its drawings as SVG and its book as PDF; it is
          *     read back like any archive.
          */
-        get: operations["server_api_hand_over_export_everything"];
+        get: operations["oilstone_api_hand_over_export_everything"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1780,12 +1780,12 @@ export interface paths {
          * Read Phone
          * @description Whether the door is open; on this machine, with the link and the code that let a phone in.
          */
-        get: operations["server_api_phone_read_phone"];
+        get: operations["oilstone_api_phone_read_phone"];
         /**
          * Put Phone
          * @description Open the door for phones, or shut it; on this machine alone.
          */
-        put: operations["server_api_phone_put_phone"];
+        put: operations["oilstone_api_phone_put_phone"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1804,7 +1804,7 @@ export interface paths {
          * Read Certificate
          * @description The certificate that a phone may be told to trust.
          */
-        get: operations["server_api_phone_read_certificate"];
+        get: operations["oilstone_api_phone_read_certificate"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1824,14 +1824,14 @@ export interface paths {
          * Read Work
          * @description What the request of this name is doing; 404 once it is done.
          */
-        get: operations["server_api_work_read_work"];
+        get: operations["oilstone_api_work_read_work"];
         put?: never;
         post?: never;
         /**
          * Stop Work
          * @description Let the request of this name stop where it can; it changes nothing then.
          */
-        delete: operations["server_api_work_stop_work"];
+        delete: operations["oilstone_api_work_stop_work"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6865,7 +6865,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    server_api_builds_list_builds: {
+    oilstone_api_builds_list_builds: {
         parameters: {
             query?: {
                 deleted?: boolean;
@@ -6892,7 +6892,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_create_build: {
+    oilstone_api_builds_create_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -6943,7 +6943,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_open_archive: {
+    oilstone_api_builds_open_archive: {
         parameters: {
             query?: never;
             header?: never;
@@ -7005,7 +7005,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_export_archive: {
+    oilstone_api_builds_export_archive: {
         parameters: {
             query?: never;
             header?: never;
@@ -7041,7 +7041,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_copy_build: {
+    oilstone_api_builds_copy_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -7077,7 +7077,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_read_build: {
+    oilstone_api_builds_read_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -7113,7 +7113,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_delete_build: {
+    oilstone_api_builds_delete_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -7147,7 +7147,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_bring_build_back: {
+    oilstone_api_builds_bring_build_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -7181,7 +7181,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_export_build: {
+    oilstone_api_builds_export_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -7219,7 +7219,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_read_results: {
+    oilstone_api_builds_read_results: {
         parameters: {
             query?: never;
             header?: never;
@@ -7255,7 +7255,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_read_candidates: {
+    oilstone_api_builds_read_candidates: {
         parameters: {
             query?: never;
             header?: never;
@@ -7292,7 +7292,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_read_choices: {
+    oilstone_api_builds_read_choices: {
         parameters: {
             query?: never;
             header?: never;
@@ -7328,7 +7328,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_builds_catalogue_loads: {
+    oilstone_api_builds_catalogue_loads: {
         parameters: {
             query?: never;
             header?: never;
@@ -7353,7 +7353,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_edit_build: {
+    oilstone_api_edits_edit_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -7411,7 +7411,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_preview_edit: {
+    oilstone_api_edits_preview_edit: {
         parameters: {
             query?: never;
             header?: never;
@@ -7469,7 +7469,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_look_at_changes: {
+    oilstone_api_edits_look_at_changes: {
         parameters: {
             query?: never;
             header?: never;
@@ -7527,7 +7527,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_ask_what_if: {
+    oilstone_api_edits_ask_what_if: {
         parameters: {
             query?: never;
             header?: never;
@@ -7577,7 +7577,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_find_safe_mends: {
+    oilstone_api_edits_find_safe_mends: {
         parameters: {
             query?: never;
             header?: never;
@@ -7621,7 +7621,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_undo_edit: {
+    oilstone_api_edits_undo_edit: {
         parameters: {
             query?: never;
             header?: never;
@@ -7679,7 +7679,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_edits_redo_edit: {
+    oilstone_api_edits_redo_edit: {
         parameters: {
             query?: never;
             header?: never;
@@ -7737,7 +7737,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_session: {
+    oilstone_api_bench_session: {
         parameters: {
             query?: never;
             header?: never;
@@ -7781,7 +7781,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_do: {
+    oilstone_api_bench_do: {
         parameters: {
             query?: never;
             header?: never;
@@ -7831,7 +7831,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_pass_time: {
+    oilstone_api_bench_pass_time: {
         parameters: {
             query?: never;
             header?: never;
@@ -7881,7 +7881,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_clear: {
+    oilstone_api_bench_clear: {
         parameters: {
             query?: never;
             header?: never;
@@ -7925,7 +7925,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_script: {
+    oilstone_api_bench_script: {
         parameters: {
             query?: never;
             header?: never;
@@ -7969,7 +7969,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_play: {
+    oilstone_api_bench_play: {
         parameters: {
             query?: never;
             header?: never;
@@ -8019,7 +8019,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_keep: {
+    oilstone_api_bench_keep: {
         parameters: {
             query?: never;
             header?: never;
@@ -8069,7 +8069,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_open_kept: {
+    oilstone_api_bench_open_kept: {
         parameters: {
             query?: never;
             header?: never;
@@ -8119,7 +8119,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_drop_kept: {
+    oilstone_api_bench_drop_kept: {
         parameters: {
             query?: never;
             header?: never;
@@ -8164,7 +8164,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_fault_kinds: {
+    oilstone_api_bench_fault_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -8208,7 +8208,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_fault_others: {
+    oilstone_api_bench_fault_others: {
         parameters: {
             query: {
                 kind: string;
@@ -8255,7 +8255,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_deal_fault: {
+    oilstone_api_bench_deal_fault: {
         parameters: {
             query?: never;
             header?: never;
@@ -8305,7 +8305,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_guess: {
+    oilstone_api_bench_guess: {
         parameters: {
             query?: never;
             header?: never;
@@ -8355,7 +8355,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_live_fall_lines: {
+    oilstone_api_bench_live_fall_lines: {
         parameters: {
             query: {
                 circuit: string;
@@ -8401,7 +8401,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_bench_design_fall_lines: {
+    oilstone_api_bench_design_fall_lines: {
         parameters: {
             query?: {
                 road?: string | null;
@@ -8440,7 +8440,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_read_plan: {
+    oilstone_api_proofs_read_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -8484,7 +8484,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_put_today: {
+    oilstone_api_proofs_put_today: {
         parameters: {
             query?: never;
             header?: never;
@@ -8534,7 +8534,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_proof_states: {
+    oilstone_api_proofs_proof_states: {
         parameters: {
             query?: never;
             header?: never;
@@ -8578,7 +8578,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_record_proof: {
+    oilstone_api_proofs_record_proof: {
         parameters: {
             query?: never;
             header?: never;
@@ -8628,7 +8628,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_print_sheet: {
+    oilstone_api_proofs_print_sheet: {
         parameters: {
             query?: {
                 circuit?: string;
@@ -8677,7 +8677,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_proofs_proof_record: {
+    oilstone_api_proofs_proof_record: {
         parameters: {
             query: {
                 step: string;
@@ -8724,7 +8724,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_diagnosis_diagnose: {
+    oilstone_api_diagnosis_diagnose: {
         parameters: {
             query?: never;
             header?: never;
@@ -8774,7 +8774,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_diagnosis_read_faults: {
+    oilstone_api_diagnosis_read_faults: {
         parameters: {
             query?: never;
             header?: never;
@@ -8810,7 +8810,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_diagnosis_keep_fault: {
+    oilstone_api_diagnosis_keep_fault: {
         parameters: {
             query?: never;
             header?: never;
@@ -8860,7 +8860,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_kinds_of_car: {
+    oilstone_api_stock_kinds_of_car: {
         parameters: {
             query?: never;
             header?: never;
@@ -8885,7 +8885,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_start_build: {
+    oilstone_api_stock_start_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -8941,7 +8941,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_read_stock: {
+    oilstone_api_stock_read_stock: {
         parameters: {
             query?: never;
             header?: never;
@@ -8977,7 +8977,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_check_cells: {
+    oilstone_api_stock_check_cells: {
         parameters: {
             query?: never;
             header?: never;
@@ -9019,7 +9019,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_draft_wiring: {
+    oilstone_api_stock_draft_wiring: {
         parameters: {
             query?: never;
             header?: never;
@@ -9077,7 +9077,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_read_file: {
+    oilstone_api_stock_read_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -9139,7 +9139,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_stock_csv: {
+    oilstone_api_stock_stock_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -9175,7 +9175,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_stock_xlsx: {
+    oilstone_api_stock_stock_xlsx: {
         parameters: {
             query?: never;
             header?: never;
@@ -9211,7 +9211,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_stock_read_audit: {
+    oilstone_api_stock_read_audit: {
         parameters: {
             query?: never;
             header?: never;
@@ -9247,7 +9247,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_layout_read_layout: {
+    oilstone_api_layout_read_layout: {
         parameters: {
             query?: never;
             header?: never;
@@ -9283,7 +9283,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_layout_ask_placement: {
+    oilstone_api_layout_ask_placement: {
         parameters: {
             query?: never;
             header?: never;
@@ -9333,7 +9333,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_photos_list_photos: {
+    oilstone_api_photos_list_photos: {
         parameters: {
             query?: never;
             header?: never;
@@ -9369,7 +9369,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_photos_add_photo: {
+    oilstone_api_photos_add_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -9429,7 +9429,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_photos_show_photo: {
+    oilstone_api_photos_show_photo: {
         parameters: {
             query?: {
                 small?: boolean;
@@ -9468,7 +9468,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_photos_remove_photo: {
+    oilstone_api_photos_remove_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -9503,7 +9503,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_list_recipes: {
+    oilstone_api_circuits_list_recipes: {
         parameters: {
             query?: never;
             header?: never;
@@ -9547,7 +9547,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_recipe_schematic: {
+    oilstone_api_circuits_recipe_schematic: {
         parameters: {
             query?: never;
             header?: never;
@@ -9591,7 +9591,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_circuit_schematic: {
+    oilstone_api_circuits_circuit_schematic: {
         parameters: {
             query?: never;
             header?: never;
@@ -9636,7 +9636,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_circuit_drawing: {
+    oilstone_api_circuits_circuit_drawing: {
         parameters: {
             query?: never;
             header?: never;
@@ -9681,7 +9681,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_circuit_sheet: {
+    oilstone_api_circuits_circuit_sheet: {
         parameters: {
             query?: {
                 paper?: string;
@@ -9728,7 +9728,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_overview: {
+    oilstone_api_circuits_read_overview: {
         parameters: {
             query?: {
                 level?: string;
@@ -9775,7 +9775,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_overview_drawing: {
+    oilstone_api_circuits_overview_drawing: {
         parameters: {
             query?: {
                 level?: string;
@@ -9822,7 +9822,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_overview_sheet: {
+    oilstone_api_circuits_overview_sheet: {
         parameters: {
             query?: {
                 level?: string;
@@ -9870,7 +9870,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_circuit_truth: {
+    oilstone_api_circuits_circuit_truth: {
         parameters: {
             query?: {
                 vary?: string | null;
@@ -9917,7 +9917,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_feeds: {
+    oilstone_api_circuits_read_feeds: {
         parameters: {
             query?: never;
             header?: never;
@@ -9961,7 +9961,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_modules: {
+    oilstone_api_circuits_read_modules: {
         parameters: {
             query?: never;
             header?: never;
@@ -10005,7 +10005,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_change_over: {
+    oilstone_api_circuits_read_change_over: {
         parameters: {
             query?: never;
             header?: never;
@@ -10049,7 +10049,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_look_at_condition: {
+    oilstone_api_circuits_look_at_condition: {
         parameters: {
             query?: never;
             header?: never;
@@ -10099,7 +10099,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_rules: {
+    oilstone_api_circuits_read_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -10143,7 +10143,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_time_current: {
+    oilstone_api_circuits_read_time_current: {
         parameters: {
             query?: never;
             header?: never;
@@ -10188,7 +10188,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_wire_heat: {
+    oilstone_api_circuits_read_wire_heat: {
         parameters: {
             query?: {
                 amps?: number | null;
@@ -10235,7 +10235,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_search_build: {
+    oilstone_api_circuits_search_build: {
         parameters: {
             query: {
                 text: string;
@@ -10281,7 +10281,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_read_help: {
+    oilstone_api_circuits_read_help: {
         parameters: {
             query?: never;
             header?: never;
@@ -10306,7 +10306,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_circuits_parts_catalogue: {
+    oilstone_api_circuits_parts_catalogue: {
         parameters: {
             query?: never;
             header?: never;
@@ -10331,7 +10331,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_budget_read_budget: {
+    oilstone_api_budget_read_budget: {
         parameters: {
             query?: never;
             header?: never;
@@ -10375,7 +10375,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_budget_read_budget_with_led_lamps: {
+    oilstone_api_budget_read_budget_with_led_lamps: {
         parameters: {
             query?: never;
             header?: never;
@@ -10419,7 +10419,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_read_make: {
+    oilstone_api_make_read_make: {
         parameters: {
             query?: {
                 stage?: number | null;
@@ -10465,7 +10465,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_read_made: {
+    oilstone_api_make_read_made: {
         parameters: {
             query?: never;
             header?: never;
@@ -10509,7 +10509,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_tick: {
+    oilstone_api_make_tick: {
         parameters: {
             query?: never;
             header?: never;
@@ -10559,7 +10559,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_read_board: {
+    oilstone_api_make_read_board: {
         parameters: {
             query?: never;
             header?: never;
@@ -10603,7 +10603,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_board_drawing: {
+    oilstone_api_make_board_drawing: {
         parameters: {
             query?: never;
             header?: never;
@@ -10647,7 +10647,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_board_sheets: {
+    oilstone_api_make_board_sheets: {
         parameters: {
             query?: {
                 paper?: "A4" | "A3" | "letter";
@@ -10693,7 +10693,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_make_read_list: {
+    oilstone_api_make_read_list: {
         parameters: {
             query?: {
                 stage?: number | null;
@@ -10741,7 +10741,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_read_journal: {
+    oilstone_api_hand_over_read_journal: {
         parameters: {
             query?: never;
             header?: never;
@@ -10785,7 +10785,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_add_line: {
+    oilstone_api_hand_over_add_line: {
         parameters: {
             query?: never;
             header?: never;
@@ -10835,7 +10835,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_drop_line: {
+    oilstone_api_hand_over_drop_line: {
         parameters: {
             query?: never;
             header?: never;
@@ -10863,7 +10863,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_read_history: {
+    oilstone_api_hand_over_read_history: {
         parameters: {
             query?: never;
             header?: never;
@@ -10907,7 +10907,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_name_revision: {
+    oilstone_api_hand_over_name_revision: {
         parameters: {
             query?: never;
             header?: never;
@@ -10958,7 +10958,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_go_back: {
+    oilstone_api_hand_over_go_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -11017,7 +11017,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_compare: {
+    oilstone_api_hand_over_compare: {
         parameters: {
             query: {
                 before: number;
@@ -11064,7 +11064,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_print_book: {
+    oilstone_api_hand_over_print_book: {
         parameters: {
             query?: {
                 paper?: "A4" | "letter";
@@ -11112,7 +11112,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_hand_over_export_everything: {
+    oilstone_api_hand_over_export_everything: {
         parameters: {
             query?: {
                 paper?: "A4" | "letter";
@@ -11159,7 +11159,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_phone_read_phone: {
+    oilstone_api_phone_read_phone: {
         parameters: {
             query?: {
                 to?: string;
@@ -11186,7 +11186,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_phone_put_phone: {
+    oilstone_api_phone_put_phone: {
         parameters: {
             query?: never;
             header?: never;
@@ -11225,7 +11225,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_phone_read_certificate: {
+    oilstone_api_phone_read_certificate: {
         parameters: {
             query?: never;
             header?: never;
@@ -11250,7 +11250,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_work_read_work: {
+    oilstone_api_work_read_work: {
         parameters: {
             query?: never;
             header?: never;
@@ -11286,7 +11286,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    server_api_work_stop_work: {
+    oilstone_api_work_stop_work: {
         parameters: {
             query?: never;
             header?: never;
