@@ -1,6 +1,7 @@
 """Opening documents on the screen: good ones come in, bad ones are named and change nothing."""
 
 import json
+import re
 import tempfile
 from pathlib import Path
 
@@ -43,6 +44,28 @@ class DocumentsTest(BrowserTest):
             self.choose(page, text)
             expect(page.get_by_role("alert")).to_contain_text(words, timeout=30_000)
         expect(page.get_by_role("row")).to_have_count(3)
+
+    def test_a_short_walk_leads_through_every_stage_and_is_left_at_any_time(self) -> None:
+        page = self.open("")
+        page.get_by_role("button", name="A short walk through Saltmarsh Roadster").click()
+        walk = page.get_by_role("region", name="A short walk")
+        expect(walk).to_contain_text("1 of 11 · Take stock")
+        ahead = walk.get_by_role("button", name="Go on")
+        ahead.focus()
+        for stop, path in ((2, "lay-out"), (3, "feeds/overview"), (4, "circuits"), (5, "size")):
+            page.keyboard.press("Enter")
+            expect(walk).to_contain_text(f"{stop} of 11")
+            expect(page).to_have_url(re.compile(f"/builds/1/{path}"))
+            expect(ahead).to_be_focused()
+        page.reload()
+        expect(walk).to_contain_text("5 of 11 · Size")
+        walk.get_by_role("button", name="Back").click()
+        expect(page).to_have_url(re.compile("/builds/1/circuits"))
+        walk.get_by_role("button", name="Leave the walk").click()
+        expect(walk).to_have_count(0)
+        page.reload()
+        page.get_by_text("Add a function").first.wait_for()
+        expect(walk).to_have_count(0)
 
     def test_an_exported_build_opens_as_another(self) -> None:
         page = self.open()

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
-import { useHelp } from '@/api/queries'
+import { useBuildId, useHelp } from '@/api/queries'
 import { stages } from '@/stages'
+import { useWalk } from '@/stores/walk'
 
 /** What to know at the stage shown, the words of the trade, and the keys; searched as one. */
 const open = defineModel<boolean>('open', { required: true })
@@ -34,6 +35,14 @@ onMounted(() => sheet.value!.showModal())
 
 const stage = computed(() => stages.find((row) => route.path.split('/')[3] === row.name))
 
+const id = useBuildId()
+const router = useRouter()
+const walk = useWalk()
+function walkRound(): void {
+  sheet.value!.close()
+  void router.push(walk.goTo(id.value, 0)!)
+}
+
 /** Whether every word that is looked for stands in one of these texts. */
 function isWanted(...texts: string[]): boolean {
   const text = texts.join(' ').toLowerCase()
@@ -62,6 +71,7 @@ const keys = computed(() => KEYS.filter((row) => isWanted(...row)))
       <span class="visually-hidden">Look for a word or a key</span>
       <input v-model="wanted" class="field" type="search" placeholder="Look for: splice, drop, undo…" />
     </label>
+    <p v-show="!wanted"><button type="button" class="plain" @click="walkRound">A short walk through this build</button></p>
     <p v-if="error" class="refusal" role="alert">{{ error.message }}</p>
     <section v-for="row in titled" :key="row.name">
       <h2>{{ row.title }}</h2>

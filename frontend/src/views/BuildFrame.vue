@@ -11,6 +11,7 @@ import PlainBar from '@/components/PlainBar.vue'
 import RouteCard from '@/components/RouteCard.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import TroubleBar from '@/components/TroubleBar.vue'
+import WalkBar from '@/components/WalkBar.vue'
 import { clock } from '@/format'
 import { useShortcuts } from '@/shortcuts'
 import { stages } from '@/stages'
@@ -105,6 +106,7 @@ useShortcuts({
       <RouteCard class="no-print" />
       <main><RouterView /></main>
     </div>
+    <WalkBar :build="id" />
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
     <FindAnything v-if="findOpen" v-model:open="findOpen" />
     <HelpSheet v-if="helpOpen" v-model:open="helpOpen" />

@@ -9,6 +9,7 @@ import { useBuilds, useDeletedBuilds } from '@/api/queries'
 import PlainBar from '@/components/PlainBar.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import { moment } from '@/format'
+import { useWalk } from '@/stores/walk'
 
 type Summary = Schemas['BuildSummary']
 
@@ -64,6 +65,9 @@ const bringBack = (row: Summary) =>
     await focusLater(`Delete ${row.name}`)
     return `${row.name} is back.`
   })
+
+const walk = useWalk()
+const walkRound = (row: Summary) => router.push(walk.goTo(row.id, 0)!)
 
 function created(file: File): Promise<Schemas['Created']> {
   if (file.name.toLowerCase().endsWith('.zip')) {
@@ -172,6 +176,7 @@ async function open(event: Event): Promise<void> {
           Start from a kind of car…
         </AButton>
         <AButton :loading="reading" @click="chooser?.click()">Open the file of a build…</AButton>
+        <AButton v-if="builds?.length" @click="walkRound(builds[0]!)">A short walk through {{ builds[0]!.name }}</AButton>
         <span class="quiet">A JSON or ZIP file as kept from here; it is read whole or not at all.</span>
       </p>
       <section v-if="anyDeleted" aria-labelledby="deleted">
