@@ -16,7 +16,8 @@ KEPT_IN = user_data_path("oilstone") if INSTALLED else ROOT / "data"
 DATA = Path(os.environ.get("OILSTONE_DATA", KEPT_IN))
 DEMO = PACKAGE / "demo" if INSTALLED else ROOT / "demo"
 START, RESTORE = ("oilstone", "oilstone restore") if INSTALLED else ("make demo", "make restore")
-"""What is typed to start, and to take a copy of the data back."""
+COPY_GIVEN = "" if INSTALLED else "COPY="
+"""What is typed to start, to take a copy of the data back, and before the name of one."""
 make_private(DATA)
 LOG_FILE = DATA / "oilstone.log"
 FRONTEND = PACKAGE / "frontend" if INSTALLED else ROOT / "frontend" / "dist"

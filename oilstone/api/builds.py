@@ -21,7 +21,7 @@ from circuitry.recipes.choices import choices
 from circuitry.recipes.figures import figures_as
 from oilstone.api import schemas
 from oilstone.api.answers import json_answer, results_view
-from oilstone.builds import archive, deletion, history, models, storage
+from oilstone.builds import archive, copies, deletion, history, live, models, results, storage
 from oilstone.builds.results import build_at, sized, sizing_at
 
 router = Router(tags=["builds"])
@@ -78,6 +78,24 @@ def export_archive(request: HttpRequest, build_id: schemas.RowId) -> HttpRespons
     name = f"{slugify(row.name) or 'build'}-{row.revision}.zip"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
+
+
+@router.get("/copies", response=list[copies.Copy])
+def list_copies(request: HttpRequest) -> Any:
+    """The copies of all data that were taken by themselves, the newest first."""
+    return copies.told()
+
+
+@router.post("/copies/{name}/take-back", response={204: None, **REFUSALS})
+def take_copy_back(request: HttpRequest, name: str) -> Any:
+    """Make all builds what they were in a copy; what is there now is copied first."""
+    try:
+        copies.take_back(name)
+    except copies.DataTrouble as problem:
+        raise UnusableInput("bad-copy", name, str(problem)) from None
+    results.forget()
+    live.forget()
+    return 204, None
 
 
 @router.post("/builds/{build_id}/copies", response={201: schemas.Created, 404: schemas.Problem})

@@ -9,12 +9,14 @@ import sqlite3
 import time
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 from django.conf import settings
 
 KEPT = 14
+STAMP, STAMPED = "%Y-%m-%d-%H%M%S-%f", len("2026-01-31-235959-123456")
 DAY_S = 24 * 3600.0
 BUSY_S = 20
 RESTORE = f"Take a copy back with “{settings.RESTORE}”"
@@ -42,7 +44,7 @@ def copies() -> list[Path]:
 def take_copy(reason: str, file: Path | None = None) -> Path:
     """Copy the database whole; ``reason`` stands in the copy's name. Keeps the newest ``KEPT``."""
     folder().mkdir(mode=0o700, exist_ok=True)
-    stamp = datetime.now().strftime("%Y-%m-%d-%H%M%S-%f")
+    stamp = datetime.now().strftime(STAMP)
     whole, partial = folder() / f"{stamp}-{reason}.sqlite3", folder() / f"{stamp}.partial"
     with (
         closing(sqlite3.connect(file or database(), timeout=BUSY_S)) as source,
@@ -121,6 +123,57 @@ def restore(name: str | None) -> tuple[Path, Path | None]:
             source.backup(target)
         file.chmod(0o600)
     return chosen, aside
+
+
+@dataclass(frozen=True)
+class Copy:
+    """A copy by its file name: when and why it was taken, its size, and the builds in it."""
+
+    name: str
+    taken: datetime
+    why: str
+    size_mb: float
+    builds: tuple[str, ...]
+
+
+def told() -> list[Copy]:
+    """The sound copies, the newest first."""
+    found = []
+    for file in copies():
+        if unsound(file) is not None:
+            continue
+        stamp, why = file.stem[:STAMPED], file.stem[STAMPED + 1 :]
+        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as opened:
+            rows = opened.execute("SELECT name FROM builds_build ORDER BY id").fetchall()
+        taken = datetime.strptime(stamp, STAMP)
+        size_mb = file.stat().st_size / 1e6
+        found.append(Copy(file.name, taken, why, size_mb, tuple(row[0] for row in rows)))
+    return found
+
+
+def take_back(name: str) -> None:
+    """Make the data what a copy holds while it is served; what is there now is copied first.
+
+    Raises DataTrouble, also for a copy from before the tables changed.
+    """
+    chosen = _chosen(name)
+    if _migrations(chosen) != _migrations(database()):
+        raise DataTrouble(
+            f"{chosen.name} is of an earlier version. Stop Oilstone and type: "
+            f"{settings.RESTORE} {settings.COPY_GIVEN}{chosen.name}. It is brought up to date then."
+        )
+    with closing(sqlite3.connect(chosen)) as source:
+        held = closing(sqlite3.connect(database(), timeout=BUSY_S))
+        with held as target:
+            take_copy("before-taking-back")
+            source.backup(target)
+
+
+def _migrations(file: Path) -> set[str]:
+    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True, timeout=BUSY_S)) as opened:
+        return {
+            row[0] for row in opened.execute("SELECT app || '.' || name FROM django_migrations")
+        }
 
 
 def set_aside() -> Path:

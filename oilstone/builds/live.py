@@ -293,7 +293,7 @@ def live_of(row: models.Build) -> Live:
 
 
 def forget() -> None:
-    """Drop all benches: for tests that give the same ids to other builds."""
+    """Drop all benches, where the same ids are given to other builds."""
     with _guard:
         _live.clear()
         _making.clear()

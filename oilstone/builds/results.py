@@ -198,7 +198,7 @@ def remember(row: models.Build, build: Build) -> None:
 
 
 def forget() -> None:
-    """Drop everything kept: for tests that give the same ids to other builds."""
+    """Drop everything kept, where the same ids are given to other builds."""
     with _guard:
         _kept.clear()
         _sized.clear()

@@ -58,6 +58,24 @@ class TroubleTest(BrowserTest):
             opened.execute("PRAGMA writable_schema = ON")
             opened.execute("UPDATE sqlite_master SET sql = 'spoiled' WHERE name = 'builds_build'")
 
+    def test_a_copy_of_all_data_is_taken_back_from_the_screen(self) -> None:
+        page = self.open("")
+        page.get_by_text("Copies of everything, taken by themselves").click()
+        first = page.get_by_role("row").filter(has_text="daily")
+        expect(first).to_contain_text("Saltmarsh Roadster, Fernhill half-ton van")
+        page.get_by_role("button", name="Delete Fernhill half-ton van").click()
+        expect(page.get_by_text("Fernhill half-ton van is deleted.")).to_be_visible()
+        first.get_by_role("button", name="Take back").click()
+        first.get_by_role("button", name="Leave it").click()
+        expect(page.get_by_text("Fernhill half-ton van is deleted.")).to_be_visible()
+        first.get_by_role("button", name="Take back").click()
+        first.get_by_role("button", name="Take all builds back to then").click()
+        expect(page.get_by_text("All builds are as they were on")).to_be_visible()
+        expect(page.get_by_role("button", name="Delete Fernhill half-ton van")).to_be_visible()
+        expect(page.get_by_role("row").filter(has_text="before taking back")).to_be_visible()
+        page.get_by_role("link", name="Fernhill half-ton van", exact=True).click()
+        page.get_by_text("What it is").first.wait_for()
+
     def test_a_build_that_cannot_be_read_shows_that_and_nothing_else(self) -> None:
         page = self.open("builds/1/stock")
         expect(cell(page, "Horn, name")).to_be_visible()

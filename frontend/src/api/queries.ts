@@ -25,6 +25,11 @@ export function useDeletedBuilds() {
   })
 }
 
+/** Copies of all data, taken by themselves. */
+export function useCopies() {
+  return useQuery({ queryKey: ['builds', 'copies'], queryFn: () => answered(client.GET('/api/copies')) })
+}
+
 export function useBuild(id: Ref<number>) {
   return useQuery({
     queryKey: ['build', id],

@@ -5,10 +5,10 @@ import { computed, nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
-import { useBuilds, useDeletedBuilds } from '@/api/queries'
+import { useBuilds, useCopies, useDeletedBuilds } from '@/api/queries'
 import PlainBar from '@/components/PlainBar.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
-import { moment } from '@/format'
+import { fixed, moment } from '@/format'
 import { useWalk } from '@/stores/walk'
 
 type Summary = Schemas['BuildSummary']
@@ -64,6 +64,16 @@ const bringBack = (row: Summary) =>
     await answered(client.POST('/api/builds/{build_id}/bring-back', path(row)))
     await focusLater(`Delete ${row.name}`)
     return `${row.name} is back.`
+  })
+
+const { data: copies } = useCopies()
+const doubted = ref('')
+const takeBack = (copy: Schemas['Copy']) =>
+  carryOut(async () => {
+    await answered(client.POST('/api/copies/{name}/take-back', { params: { path: { name: copy.name } } }))
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== 'builds' })
+    doubted.value = ''
+    return `All builds are as they were on ${moment(copy.taken)}. What was there before is a copy itself, the first below.`
   })
 
 const walk = useWalk()
@@ -206,6 +216,36 @@ async function open(event: Event): Promise<void> {
           </tbody>
         </table>
       </section>
+      <details v-if="copies?.length" class="copies">
+        <summary>Copies of everything, taken by themselves</summary>
+        <p class="quiet">All data is copied each day that Oilstone runs and before each change of its tables; the last {{ copies.length > 1 ? `${copies.length} are` : 'one is' }} here. Taking one back takes all builds back to that moment.</p>
+        <table class="sheet">
+          <thead>
+            <tr>
+              <th scope="col">Taken</th>
+              <th scope="col">Why</th>
+              <th scope="col">Builds</th>
+              <th scope="col" class="figure">MB</th>
+              <th scope="col"><span class="visually-hidden">More</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in copies" :key="row.name">
+              <td>{{ moment(row.taken) }}</td>
+              <td>{{ row.why.replaceAll('-', ' ') }}</td>
+              <td>{{ row.builds.join(', ') }}</td>
+              <td class="figure" data-of="MB">{{ fixed(row.size_mb, 1) }}</td>
+              <td class="acts">
+                <template v-if="doubted === row.name">
+                  <AButton size="small" danger @click="takeBack(row)">Take all builds back to then</AButton>
+                  <AButton size="small" @click="doubted = ''">Leave it</AButton>
+                </template>
+                <AButton v-else size="small" :aria-label="`Take back the copy of ${moment(row.taken)}`" @click="doubted = row.name">Take back…</AButton>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </details>
     </main>
     <div class="foot"><SafetyLine /></div>
   </div>
@@ -270,6 +310,17 @@ th {
 
 section {
   margin-top: 28px;
+}
+
+.copies {
+  margin-top: 28px;
+}
+
+.copies summary {
+  cursor: pointer;
+  font-family: var(--heading);
+  font-size: 18px;
+  font-weight: 600;
 }
 
 section h2 {
