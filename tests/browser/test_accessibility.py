@@ -65,6 +65,7 @@ SCREENS = {
     "tablet": (768, 1024),
     "laptop": (1280, 800),
     "large": (1920, 1080),
+    "laptop at 200 %": (640, 400),
 }
 
 TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main')]

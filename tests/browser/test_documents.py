@@ -4,11 +4,15 @@ import json
 import re
 import tempfile
 from pathlib import Path
+from xml.etree import ElementTree
 
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
-from tests.core.cars import ROADSTER_FILE, document, part, relay_parts, wire
+from tests.browser.test_accessibility import VIEWS, filled
+from tests.core.cars import ROADSTER_FILE, ROOT, document, part, relay_parts, wire
+
+MARKUP = "<img src=x onerror=window.hurt=1>"
 
 
 class DocumentsTest(BrowserTest):
@@ -44,6 +48,38 @@ class DocumentsTest(BrowserTest):
             self.choose(page, text)
             expect(page.get_by_role("alert")).to_contain_text(words, timeout=30_000)
         expect(page.get_by_role("row")).to_have_count(3)
+
+    def test_text_of_a_file_is_never_markup(self) -> None:
+        car = json.loads((ROOT / "demo" / "fernhill-half-ton-van.json").read_text())
+        car["name"] = f"Van {MARKUP}"
+        for name in ("places", "parts", "circuits", "found_circuits", "harness_circuits"):
+            for thing in car[name]:
+                thing["name"] = f"{thing['name'][:30]} {MARKUP}"
+                if "note" in thing:
+                    thing["note"] = MARKUP
+        for wire_of in car["wires"]:
+            wire_of["label"] = f"{wire_of['label']} {MARKUP}"
+        page = self.open("")
+        self.choose(page, json.dumps(car))
+        page.wait_for_url(re.compile(r"/builds/3/"))
+        for name, path in VIEWS.items():
+            if path.startswith("builds/"):
+                page.goto(f"{self.server.address}{re.sub(r'^builds/[12]', 'builds/3', path)}")
+                filled(page)
+                self.assertEqual(page.locator('img[src="x"]').count(), 0, name)
+        self.assertIsNone(page.evaluate("window.hurt ?? null"))
+        self.assertIn(MARKUP, page.locator("body").inner_text())
+        circuit = car["circuits"][0]["id"]
+        for file in (f"circuits/{circuit}/schematic.svg", "overview.svg", "make/board.svg"):
+            drawn = self.context.request.get(f"{self.server.address}api/builds/3/{file}").text()
+            names = {
+                element.tag.rpartition("}")[2] for element in ElementTree.fromstring(drawn).iter()
+            }
+            self.assertEqual(names & {"img", "script", "b", "foreignObject"}, set(), file)
+            self.assertIn("&lt;img", drawn, file)
+        for file in ("book", "proofs/sheet", "make/board.pdf", "overview.pdf"):
+            answer = self.context.request.get(f"{self.server.address}api/builds/3/{file}")
+            self.assertEqual(answer.body()[:5], b"%PDF-", file)
 
     def test_a_short_walk_leads_through_every_stage_and_is_left_at_any_time(self) -> None:
         page = self.open("")
