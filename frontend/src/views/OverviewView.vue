@@ -85,7 +85,7 @@ header span {
 }
 
 .overview :deep(section) {
-  min-height: 0;
+  min-height: 260px;
   flex: 1;
   display: flex;
   flex-direction: column;

@@ -207,7 +207,7 @@ function fuse(part: string): string {
 
 .middle {
   display: flex;
-  min-height: 0;
+  min-height: 240px;
   flex: 1;
 }
 
