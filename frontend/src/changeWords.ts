@@ -11,6 +11,13 @@ const KINDS: Record<string, string> = {
   box: 'boxes and units',
   flasher: 'flashers',
 }
+const COLLECTIONS: Record<string, string> = {
+  build: 'figures of the car',
+  found_circuits: 'circuits of an old loom',
+  harness_circuits: 'circuits of a ready-made harness',
+  pin_pairs: 'pairs of pins',
+  acceptances: 'findings lived with',
+}
 const ONE: Record<string, string> = { switches: 'switch', 'boxes and units': 'box or unit' }
 const SHOWN = 6
 
@@ -30,11 +37,13 @@ function counted(changes: Schemas['ChangeView'][]): string[] {
   const byKind = new Map<string, string[]>()
   for (const row of changes.filter((one) => one.collection !== 'circuits')) {
     const thing = (row.after ?? row.before)!
-    const kind = row.collection === 'parts' ? (KINDS[String(thing.kind)] ?? `${thing.kind}s`) : row.collection
-    byKind.set(kind, [...(byKind.get(kind) ?? []), String(thing.label ?? thing.name)])
+    const kind = row.collection === 'parts' ? (KINDS[String(thing.kind)] ?? `${thing.kind}s`) : (COLLECTIONS[row.collection] ?? row.collection)
+    byKind.set(kind, [...(byKind.get(kind) ?? []), String(thing.label ?? thing.name ?? '')])
   }
   return [...byKind].map(([kind, names]) => {
     const said = names.length === 1 ? (ONE[kind] ?? kind.replace(/s$/, '')) : kind
-    return `${names.length} ${said}: ${names.slice(0, SHOWN).join(', ')}${names.length > SHOWN ? ' …' : ''}`
+    const known = names.filter(Boolean)
+    const named = known.length ? `: ${known.slice(0, SHOWN).join(', ')}${known.length > SHOWN ? ' …' : ''}` : ''
+    return `${names.length} ${said}${named}`
   })
 }

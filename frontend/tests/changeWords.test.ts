@@ -17,11 +17,12 @@ describe('what an edit changes', () => {
       ...lamps,
       thing('parts', 's', null, { kind: 'switch', name: 'Fog switch' }),
       thing('wires', 'w', { label: 'W1' }, null),
+      thing('runs', 'r', { from_place: 'dash' }, null),
       thing('circuits', 'c', null, { name: 'Fogs' }),
     ]
     expect(inWords(changes)).toEqual([
       { said: 'New', rows: ['7 loads: Lamp 0, Lamp 1, Lamp 2, Lamp 3, Lamp 4, Lamp 5 …', '1 switch: Fog switch'] },
-      { said: 'Goes', rows: ['1 wire: W1'] },
+      { said: 'Goes', rows: ['1 wire: W1', '1 run'] },
     ])
   })
 

@@ -22,6 +22,7 @@ from circuitry.recipes.figures import figures_of_kinds
 from circuitry.recipes.points import SWITCHED
 from circuitry.recipes.recipe import Recipe, usual_answers
 from circuitry.recipes.sample import sample
+from circuitry.recipes.taken import Taken, taken_over
 from circuitry.sizing.channels import Modules, Tried, modules, try_condition
 from circuitry.sizing.feeds import feeds
 from circuitry.sizing.rules import rules
@@ -43,6 +44,34 @@ def list_recipes(request: HttpRequest, build_id: schemas.RowId) -> Any:
     """Every recipe with what it asks, and what it takes for granted in this build."""
     build = build_at(get_object_or_404(models.Build, pk=build_id))
     return json_answer([_recipe(build, recipe) for recipe in RECIPES.values()])
+
+
+@router.get(
+    "/builds/{build_id}/functions-elsewhere",
+    response={200: list[schemas.FunctionsElsewhere], **REFUSALS},
+)
+def functions_elsewhere(request: HttpRequest, build_id: schemas.RowId) -> Any:
+    """The functions that were written in the other builds."""
+    here = get_object_or_404(models.Build, pk=build_id)
+    rows = models.Circuit.objects.exclude(build=here).filter(build__deleted=None)
+    found: dict[int, Any] = {}
+    for row in rows.exclude(written=None).select_related("build").order_by("build", "position"):
+        mine = {"build": row.build_id, "name": row.build.name, "circuits": []}
+        circuits = found.setdefault(row.build_id, mine)["circuits"]
+        circuits.append({"id": row.identity, "name": row.name})
+    return list(found.values())
+
+
+@router.get(
+    "/builds/{build_id}/functions-elsewhere/{other_id}/{circuit_id}",
+    response={200: Taken, **REFUSALS},
+)
+def function_elsewhere(
+    request: HttpRequest, build_id: schemas.RowId, other_id: schemas.RowId, circuit_id: str
+) -> Any:
+    """What to ask a recipe for to have a function of another build in this one."""
+    builds = (build_at(get_object_or_404(models.Build, pk=pk)) for pk in (build_id, other_id))
+    return plain(taken_over(*builds, circuit_id))
 
 
 @router.get("/recipes/{recipe_id}/schematic", response={200: schemas.SchematicView, **REFUSALS})

@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from ninja import Router
 
+from circuitry.design.model import Build
 from circuitry.drawing import as_svg, schematic
 from circuitry.edits import differences
 from circuitry.edits.what_if import what_changes
@@ -28,7 +29,7 @@ from circuitry.workshop.schedule import schedule
 from oilstone.api import schemas
 from oilstone.api.answers import edit_answer, json_answer
 from oilstone.builds import archive, history, models
-from oilstone.builds.results import budget_at, sized, sizing_at, steps_at
+from oilstone.builds.results import budget_at, build_at, sized, sizing_at, steps_at
 
 router = Router(tags=["hand over"])
 REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
@@ -117,14 +118,26 @@ def compare(request: HttpRequest, build_id: schemas.RowId, before: int, after: i
     """Two revisions side by side: what is different, in things and in figures."""
     row = get_object_or_404(models.Build, pk=build_id)
     one, other = (history.build_of(row, revision) for revision in (before, after))
-    return json_answer(
-        {
-            "before": before,
-            "after": after,
-            "changes": plain(differences(one, other)),
-            "figures": plain(what_changes(sized(one), sized(other))),
-        }
-    )
+    return json_answer(_compared(before, one, after, other))
+
+
+@router.get(
+    "/builds/{build_id}/compare/{other_id}", response={200: schemas.CompareView, **REFUSALS}
+)
+def compare_builds(request: HttpRequest, build_id: schemas.RowId, other_id: schemas.RowId) -> Any:
+    """What this build has otherwise than another, in things and in figures."""
+    here, there = (get_object_or_404(models.Build, pk=pk) for pk in (build_id, other_id))
+    answer = _compared(there.revision, build_at(there), here.revision, build_at(here))
+    return json_answer(answer)
+
+
+def _compared(before: int, one: Build, after: int, other: Build) -> dict[str, Any]:
+    return {
+        "before": before,
+        "after": after,
+        "changes": plain(differences(one, other)),
+        "figures": plain(what_changes(sized(one), sized(other))),
+    }
 
 
 @router.get("/builds/{build_id}/book", response={200: bytes, **REFUSALS})

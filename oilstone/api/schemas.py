@@ -480,8 +480,24 @@ class RevisionName(Schema):
     name: Annotated[str, Field(max_length=80)]
 
 
+class FunctionElsewhere(Schema):
+    """A circuit of another build that a recipe wrote."""
+
+    id: str
+    name: str
+
+
+class FunctionsElsewhere(Schema):
+    """What recipes wrote in another build."""
+
+    build: int
+    name: str
+    circuits: list[FunctionElsewhere]
+
+
 class CompareView(Schema):
-    """Two revisions: what is different between them, in things and in figures."""
+    """Two revisions, or another build and this one: what is different between them, in things and
+    in figures."""
 
     before: int
     after: int

@@ -48,6 +48,24 @@ class HandOverTest(BrowserTest):
         page.get_by_role("link", name=re.compile("^Take stock")).click()
         expect(page.get_by_role("gridcell", name="Horn, name", exact=True)).to_be_visible()
 
+    def test_another_build_is_compared_and_a_function_of_it_taken_over(self) -> None:
+        page = self.open("")
+        page.get_by_role("button", name="Copy Saltmarsh Roadster").click()
+        page.get_by_role("link", name="Saltmarsh Roadster, copy").click()
+        type_cell(page, "Horn, name", "Hooter")
+        page.get_by_role("link", name=re.compile("^Hand over")).click()
+        page.get_by_role("link", name="Revisions").click()
+        page.get_by_label("Compare with another build").select_option("Saltmarsh Roadster")
+        told = page.get_by_role("region", name="Comparison")
+        expect(told).to_contain_text("1 load: Hooter")
+        page.goto(f"{self.server.address}builds/2/circuits/add")
+        page.get_by_label("As in another build").select_option(label="Driver seat heater")
+        expect(page.get_by_role("heading", name="One load")).to_be_visible()
+        expect(page.get_by_role("status").filter(has_text="seat heater")).to_be_visible()
+        page.reload()
+        page.get_by_role("button", name=re.compile("^Write ")).click()
+        expect(page).to_have_url(re.compile(r"/builds/2/circuits/[^/]*seat-heater"))
+
     def test_the_book_is_made_and_stopped(self) -> None:
         page = self.open("builds/1/hand-over/book")
         form = page.get_by_role("form", name="Make the book")

@@ -240,6 +240,14 @@ export function useRecipes(id: Ref<number>) {
   })
 }
 
+/** The functions that were written in the other builds. */
+export function useFunctionsElsewhere(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['builds', 'functions-elsewhere', id],
+    queryFn: () => answered(client.GET('/api/builds/{build_id}/functions-elsewhere', at(id))),
+  })
+}
+
 export function useRecipeSchematic(recipe: Ref<string>) {
   return useQuery({
     queryKey: ['recipe schematic', recipe],
@@ -421,16 +429,19 @@ export function useHistory(id: Ref<number>) {
 }
 
 /** Two revisions side by side. */
-export function useComparison(id: Ref<number>, before: Ref<number | undefined>, after: Ref<number | undefined>) {
+/** What a revision has otherwise than an earlier one, or than another build. */
+export function useComparison(id: Ref<number>, before: Ref<number | undefined>, after: Ref<number | undefined>, other: Ref<number | undefined>) {
   return useQuery({
-    queryKey: ['compare', id, before, after],
+    queryKey: ['compare', id, before, after, other],
     queryFn: () =>
       answered(
-        client.GET('/api/builds/{build_id}/history/compare', {
-          params: { path: { build_id: id.value }, query: { before: before.value ?? 0, after: after.value ?? 0 } },
-        }),
+        other.value
+          ? client.GET('/api/builds/{build_id}/compare/{other_id}', { params: { path: { build_id: id.value, other_id: other.value } } })
+          : client.GET('/api/builds/{build_id}/history/compare', {
+              params: { path: { build_id: id.value }, query: { before: before.value ?? 0, after: after.value ?? 0 } },
+            }),
       ),
-    enabled: computed(() => before.value !== undefined && after.value !== undefined && before.value !== after.value),
+    enabled: computed(() => other.value !== undefined || (before.value !== undefined && after.value !== undefined && before.value !== after.value)),
     staleTime: Infinity,
     retry: false,
   })

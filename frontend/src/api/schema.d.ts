@@ -1119,6 +1119,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/functions-elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Functions Elsewhere
+         * @description The functions that were written in the other builds.
+         */
+        get: operations["oilstone_api_circuits_functions_elsewhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/functions-elsewhere/{other_id}/{circuit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Function Elsewhere
+         * @description What to ask a recipe for to have a function of another build in this one.
+         */
+        get: operations["oilstone_api_circuits_function_elsewhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{recipe_id}/schematic": {
         parameters: {
             query?: never;
@@ -1760,6 +1800,26 @@ export interface paths {
          * @description Two revisions side by side: what is different, in things and in figures.
          */
         get: operations["oilstone_api_hand_over_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/compare/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Builds
+         * @description What this build has otherwise than another, in things and in figures.
+         */
+        get: operations["oilstone_api_hand_over_compare_builds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5054,6 +5114,45 @@ export interface components {
             questions: components["schemas"]["QuestionView"][];
         };
         /**
+         * FunctionElsewhere
+         * @description A circuit of another build that a recipe wrote.
+         */
+        FunctionElsewhere: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FunctionsElsewhere
+         * @description What recipes wrote in another build.
+         */
+        FunctionsElsewhere: {
+            /** Build */
+            build: number;
+            /** Name */
+            name: string;
+            /** Circuits */
+            circuits: components["schemas"]["FunctionElsewhere"][];
+        };
+        /**
+         * Taken
+         * @description What to ask a recipe for: the answers of the other car, with the parts and places of this
+         *     one. ``anew`` are questions that this car has to answer by itself.
+         */
+        Taken: {
+            /** Recipe */
+            recipe: string;
+            /** Name */
+            name: string;
+            /** Answers */
+            answers: {
+                [key: string]: unknown;
+            };
+            /** Anew */
+            anew: string[];
+        };
+        /**
          * DrawnTextView
          * @description Words of a drawing at a place in px.
          */
@@ -6818,7 +6917,8 @@ export interface components {
         };
         /**
          * CompareView
-         * @description Two revisions: what is different between them, in things and in figures.
+         * @description Two revisions, or another build and this one: what is different between them, in things and
+         *     in figures.
          */
         CompareView: {
             /** Before */
@@ -9682,6 +9782,96 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
+    oilstone_api_circuits_functions_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FunctionsElsewhere"][];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    oilstone_api_circuits_function_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                other_id: number;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     oilstone_api_circuits_recipe_schematic: {
         parameters: {
             query?: never;
@@ -11161,6 +11351,51 @@ export interface operations {
             header?: never;
             path: {
                 build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    oilstone_api_hand_over_compare_builds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+                other_id: number;
             };
             cookie?: never;
         };

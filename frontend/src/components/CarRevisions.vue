@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 
 import { answered, type BuildView, client, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
-import { useBuildId, useComparison, useHistory } from '@/api/queries'
+import { useBuildId, useBuilds, useComparison, useHistory } from '@/api/queries'
 import SteadyField from '@/components/SteadyField.vue'
 import { inWords } from '@/changeWords'
 import { fixed, moment } from '@/format'
@@ -19,11 +19,19 @@ const { back } = useEdits(id)
 
 const before = ref<number>()
 const after = computed(() => props.build.revision)
-const { data: comparison, error: refused, isFetching } = useComparison(id, before, after)
+const other = ref<number>()
+const { data: builds } = useBuilds()
+const others = computed(() => builds.value?.filter((row) => row.id !== id.value) ?? [])
+const { data: comparison, error: refused, isFetching } = useComparison(id, before, after, other)
 
 const begun: Schemas['RevisionView'] = { revision: 0, label: 'as it was begun or opened', name: '', kind: 'do', at: props.build.changed }
 const rows = computed(() => (history.value ? [...history.value, begun] : []))
-const chosen = computed(() => rows.value.find((row) => row.revision === before.value))
+const chosen = computed(() => (other.value ? undefined : rows.value.find((row) => row.revision === before.value)))
+const against = computed(() => others.value.find((row) => row.id === other.value))
+const title = computed(() => {
+  if (against.value) return `What this build has otherwise than ${against.value.name}`
+  return chosen.value ? `Since revision ${chosen.value.revision}${chosen.value.name ? `, ${chosen.value.name}` : ''}` : 'Compare'
+})
 const words = computed(() => (comparison.value ? inWords(comparison.value.changes) : []))
 const figures = computed(() => {
   const found = comparison.value?.figures
@@ -84,13 +92,22 @@ async function goBack(): Promise<void> {
       </table>
     </section>
     <section class="sheet told" aria-label="Comparison">
-      <h2>{{ chosen ? `Since revision ${chosen.revision}${chosen.name ? `, ${chosen.name}` : ''}` : 'Compare' }}</h2>
-      <p v-if="!chosen" class="quiet">Choose a revision to see what has changed since, and to go back to it.</p>
+      <label v-if="others.length" class="other">
+        Compare with another build
+        <select v-model="other" class="field">
+          <option :value="undefined">none</option>
+          <option v-for="row in others" :key="row.id" :value="row.id">{{ row.name }}</option>
+        </select>
+      </label>
+      <h2>{{ title }}</h2>
+      <p v-if="!chosen && !against" class="quiet">Choose a revision to see what has changed since, and to go back to it.</p>
       <p v-else-if="refused" class="refusal" role="alert">{{ refused.message }}</p>
       <p v-else-if="isFetching || !comparison" class="quiet">Sizing both…</p>
       <template v-else>
-        <AButton size="small" @click="goBack">Go back to revision {{ chosen.revision }}</AButton>
-        <p class="quiet">This is an edit of its own: nothing is lost, and it can be undone.</p>
+        <template v-if="chosen">
+          <AButton size="small" @click="goBack">Go back to revision {{ chosen.revision }}</AButton>
+          <p class="quiet">This is an edit of its own: nothing is lost, and it can be undone.</p>
+        </template>
         <p v-if="!words.length">Nothing is different.</p>
         <template v-for="group in words" :key="group.said">
           <h3>{{ group.said }}</h3>
@@ -134,6 +151,14 @@ thead th {
   position: sticky;
   top: 0;
   background: var(--sheet);
+}
+
+.other {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
+  margin-bottom: 8px;
 }
 
 .called {

@@ -41,6 +41,9 @@ function change(fields: Thing): void {
 
 const list = computed(() => (Array.isArray(answer.value) ? (answer.value as Thing[]) : []))
 
+/** The kinds to choose from, and the one that is asked for already, as in another build. */
+const rowsFor = (asked?: string) => (asked && !props.question.rows.includes(asked) ? [asked, ...props.question.rows] : props.question.rows)
+
 function changeRow(index: number, row: Thing | null): void {
   const rows = [...list.value]
   if (row) rows[index] = row
@@ -64,12 +67,12 @@ const id = computed(() => `question-${props.question.name}`)
         </select>
         <template v-if="chosen === NEW && thing">
           <select
-            v-if="question.rows.length > 1"
+            v-if="rowsFor(thing.row).length > 1"
             :aria-label="`${question.label}: what it is`"
             :value="thing.row ?? question.rows[0]"
             @change="change({ row: ($event.target as HTMLSelectElement).value })"
           >
-            <option v-for="row in question.rows" :key="row" :value="row">{{ row }}</option>
+            <option v-for="row in rowsFor(thing.row)" :key="row" :value="row">{{ row }}</option>
           </select>
           <select
             :aria-label="`${question.label}: where`"
@@ -104,7 +107,7 @@ const id = computed(() => `question-${props.question.name}`)
               :value="row.row"
               @change="changeRow(index, { ...row, row: ($event.target as HTMLSelectElement).value })"
             >
-              <option v-for="one in question.rows" :key="one" :value="one">{{ one }}</option>
+              <option v-for="one in rowsFor(row.row)" :key="one" :value="one">{{ one }}</option>
             </select>
             <select
               :aria-label="`${question.label} ${index + 1}: where`"

@@ -3,9 +3,9 @@ import { Button as AButton } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { type Answers, type Operation, Refused, type Schemas } from '@/api/client'
+import { answered, type Answers, client, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
-import { useBuild, useBuildId, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
+import { useBuild, useBuildId, useFunctionsElsewhere, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
 import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
 import DrawingSheet from '@/components/DrawingSheet.vue'
@@ -63,6 +63,32 @@ function stored(): Typed {
     return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
   } catch {
     return {}
+  }
+}
+
+const { data: elsewhere } = useFunctionsElsewhere(id)
+const anew = ref<string[]>([])
+const notTaken = ref('')
+watch(chosenId, () => (anew.value = []))
+
+/** Ask here what was answered in another build; nothing is written before it is looked at. */
+async function takeOver(event: Event): Promise<void> {
+  const chooser = event.target as HTMLSelectElement
+  const [other, circuit] = chooser.value.split(' ')
+  chooser.value = ''
+  notTaken.value = ''
+  try {
+    const path = { build_id: id.value, other_id: Number(other), circuit_id: circuit! }
+    const taken = await answered(client.GET('/api/builds/{build_id}/functions-elsewhere/{other_id}/{circuit_id}', { params: { path } }))
+    await router.push({ name: 'functions', params: { id: id.value, recipe: taken.recipe } })
+    const usual = recipe.value?.questions.map((row) => [row.name, row.usual]) ?? []
+    answers.value = { ...Object.fromEntries(usual), ...(taken.answers as Answers) }
+    name.value = taken.name
+    keep({ answers: answers.value, name: name.value })
+    anew.value = taken.anew
+  } catch (refused) {
+    if (!(refused instanceof Refused)) throw refused
+    notTaken.value = refused.message
   }
 }
 
@@ -164,6 +190,16 @@ async function write(): Promise<void> {
           <span v-if="inCar.has(row.id)" class="in-car" title="In the car already">in the car</span>
         </RouterLink>
       </template>
+      <label v-if="elsewhere?.length" class="elsewhere">
+        As in another build
+        <select class="field" @change="takeOver">
+          <option value="">choose…</option>
+          <optgroup v-for="row in elsewhere" :key="row.build" :label="row.name">
+            <option v-for="circuit in row.circuits" :key="circuit.id" :value="`${row.build} ${circuit.id}`">{{ circuit.name }}</option>
+          </optgroup>
+        </select>
+        <span v-if="notTaken" class="refusal" role="alert">{{ notTaken }}</span>
+      </label>
     </nav>
 
     <section v-if="recipe && build" class="recipe">
@@ -180,6 +216,7 @@ async function write(): Promise<void> {
         </template>
         Below is one more.
       </p>
+      <p v-if="anew.length" class="already" role="status">To be answered for this car: {{ anew.join(', ') }}.</p>
       <p class="caution"><b>▲ Caution.</b> {{ recipe.caution }}</p>
       <div class="columns">
         <form aria-label="Answers" @submit.prevent="write">
@@ -251,6 +288,13 @@ nav a {
   padding: 3px 12px;
   color: var(--ink);
   text-decoration: none;
+}
+
+.elsewhere {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  padding: 14px 12px 0;
 }
 
 nav .in-car {
