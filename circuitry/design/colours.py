@@ -59,6 +59,7 @@ PALETTE: Mapping[str, str] = MappingProxyType(
 """What is taken for each function unless the build says otherwise."""
 TRACERS = ("", "blue", "violet", "orange", "brown", "red", "turquoise", "pink", "grey")
 STAGE_COLOURS = ("blue", "yellow", "green", "orange", "violet", "turquoise", "pink", "brown")
+"""Of the tape of each stage, unless the build says otherwise; more stages begin again."""
 
 
 def letters_of(colour: str) -> str:
@@ -80,6 +81,12 @@ def named(code: str) -> str:
     return "/".join(names[pair] for pair in pairs) if all(p in names for p in pairs) else text
 
 
+def stage_colour(build: "Build", stage: int) -> str:
+    """The colour of the tape of a stage."""
+    colours = build.policy.tapes or STAGE_COLOURS
+    return colours[(stage - 1) % len(colours)]
+
+
 def colour_for(build: "Build", circuit: "Circuit", role: str) -> str:
     """The colour of a new wire of a circuit by the build's policy; ``role`` is feed or ground.
 
@@ -89,7 +96,7 @@ def colour_for(build: "Build", circuit: "Circuit", role: str) -> str:
     if build.policy.colours == "one colour":
         return palette["one colour"]
     if build.policy.colours == "by stage":
-        return STAGE_COLOURS[(circuit.stage - 1) % len(STAGE_COLOURS)]
+        return stage_colour(build, circuit.stage)
     if role == "ground":
         return palette["ground"]
     base = palette.get(circuit.group, palette["feed"])

@@ -104,8 +104,9 @@ class Policy:
     lowest first. ``charge_margin`` is the share of what is drawn that an alternator gives beside
     it, ``parked_days`` how long a parked battery is to last. Wires are cut to multiples of
     ``cut_to_m`` and labelled at both ends and every ``label_every_m``; ``spare_share`` is bought
-    beside what is needed of small parts, and ``drawer`` is what is there already, by item.
-    ``laying`` is side by side or twisted: how wires lie in a bundle.
+    beside what is needed of small parts, ``drawer`` is what is there already, and ``prices`` what
+    one costs, by item. ``laying`` is side by side or twisted: how wires lie in a bundle. ``tapes``
+    are the colours of the stages' tape, the first stage's first, empty for the usual ones.
     """
 
     drop_school: str = "by kind of load"
@@ -129,7 +130,9 @@ class Policy:
     label_every_m: float = 1.0
     spare_share: float = 0.1
     drawer: Mapping[str, float] = field(default_factory=dict)
+    prices: Mapping[str, float] = field(default_factory=dict)
     laying: str = "side by side"
+    tapes: tuple[str, ...] = ()
 
 
 SENSOR_PINS = ("ground, signal, supply", "supply, signal, ground", "supply, ground, signal")

@@ -105,16 +105,17 @@ def _plugs(made: Workshop) -> Table:
 
 
 def _shopping(made: Workshop) -> Table:
-    headings = ["Group", "What", "Unit", "Needed", "Spare", "At hand", "To buy", "First", "Note"]
+    headings = ["Group", "What", "Unit", "Needed", "Spare", "At hand", "To buy"]
     rows = [
         [
             *(item.group, item.name, item.unit),
             *(f"{figure:g}" for figure in (item.needed, item.spare, item.have, item.buy)),
+            *("" if figure is None else f"{figure:.2f}" for figure in (item.price, item.cost)),
             *("first" if item.first else "", item.note),
         ]
         for item in made.shopping
     ]
-    return headings, rows
+    return [*headings, "Each", "Cost", "First", "Note"], rows
 
 
 def _chart(made: Workshop) -> Table:

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
-from circuitry.design.colours import STAGE_COLOURS, letters_of
+from circuitry.design.colours import letters_of, stage_colour
 from circuitry.design.model import Build, Terminal, Wire
 from circuitry.design.routes import extra_m, insulation_of, length_m, way_of
 from circuitry.devices.terminals import is_screwed, is_sealed, joined_behind, terminal_range
@@ -100,7 +100,7 @@ def _line(build: Build, wire: Wire, twisted_m: float, behind: _Behind) -> WireLi
         wire.circuit,
         circuit.name if circuit else "",
         stage,
-        tape_of(stage),
+        stage_colour(build, stage),
         wire.size or "",
         catalogue().conductor[wire.size or ""].copper_area_mm2,
         wire.colour,
@@ -116,11 +116,6 @@ def _line(build: Build, wire: Wire, twisted_m: float, behind: _Behind) -> WireLi
         rounded_up(metres, build.policy.cut_to_m),
         2 + math.floor(max(metres - SMALL_M, 0.0) / build.policy.label_every_m),
     )
-
-
-def tape_of(stage: int) -> str:
-    """The colour of the tape of a stage."""
-    return STAGE_COLOURS[(stage - 1) % len(STAGE_COLOURS)]
 
 
 def rounded_up(metres: float, to_m: float) -> float:

@@ -65,7 +65,8 @@ TAPE_TURNS = 3.0
 class Item:
     """A line of the shopping list: how many are needed, spare, at hand and to be bought.
 
-    ``id`` names it in the drawer. ``first`` says to order it first, for it takes weeks.
+    ``id`` names it in the drawer. ``first`` says to order it first, for it takes weeks. ``price``
+    is what the builder says that one costs, ``cost`` that of all to be bought.
     """
 
     id: str
@@ -78,6 +79,8 @@ class Item:
     buy: float
     first: bool
     note: str = ""
+    price: float | None = None
+    cost: float | None = None
 
 
 def shopping(
@@ -117,7 +120,16 @@ def _with_spares(build: Build, row: Item) -> Item:
         spare = SPARE_FUSES
     have = build.policy.drawer.get(row.id, 0.0)
     buy = max(row.needed + spare - have, 0.0)
-    return replace(row, spare=spare, have=have, buy=buy, first=row.group in SLOW and buy > 0)
+    price = build.policy.prices.get(row.id)
+    return replace(
+        row,
+        spare=spare,
+        have=have,
+        buy=buy,
+        first=row.group in SLOW and buy > 0,
+        price=price,
+        cost=None if price is None else price * buy,
+    )
 
 
 def _parts(build: Build, wanted: set[str]) -> Iterator[Item]:

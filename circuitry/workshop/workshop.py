@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
+from circuitry.design.colours import stage_colour
 from circuitry.design.model import Build
 from circuitry.workshop.cutting import Cutting, Piece, Stock, cut_from_reels
 from circuitry.workshop.plugs import Face, faces
@@ -74,7 +75,8 @@ class Way:
 @dataclass(frozen=True)
 class Workshop:
     """What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
-    sizes, insulations and colours together."""
+    sizes, insulations and colours together; ``tapes`` are the colours of the stages' tape, from the
+    first stage to the last that there is."""
 
     stages: tuple[int, ...]
     stage: int | None
@@ -85,6 +87,7 @@ class Workshop:
     chart: tuple[Way, ...]
     shopping: tuple[Item, ...]
     changed: tuple[Changed, ...]
+    tapes: tuple[str, ...]
     metres: float
     kinds: int
     kinds_in_one_colour: int
@@ -118,6 +121,9 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
         tuple(_chart(build)),
         shopping(build, lines, mine, cuttings, pinned, stage is None),
         tuple(changed(by_id, list(done))),
+        tuple(
+            stage_colour(build, n + 1) for n in range(max((row.stage for row in every), default=0))
+        ),
         sum(line.length_m for line in lines),
         len({(line.size, line.insulation, line.colour) for line in lines}),
         len({(line.size, line.insulation) for line in lines}),

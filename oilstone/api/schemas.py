@@ -123,7 +123,9 @@ class PolicyView(Schema):
     label_every_m: float
     spare_share: float
     drawer: dict[str, float]
+    prices: dict[str, float]
     laying: str
+    tapes: list[str]
 
 
 class BodyView(Schema):

@@ -106,7 +106,7 @@ class MakeTest(BrowserTest):
     def test_what_is_in_the_drawer_is_not_bought_and_stages_stand_alone(self) -> None:
         page = self.open("builds/1/make/shopping")
         row = page.get_by_role("row").filter(has_text="blade 6.3 mm for 1 mm²").first
-        field = row.get_by_role("textbox")
+        field = row.get_by_role("textbox").first
         field.fill("some")
         field.press("Tab")
         expect(field).to_have_value("some")
@@ -115,7 +115,19 @@ class MakeTest(BrowserTest):
         expect(row.get_by_role("cell").nth(3)).to_have_text(re.compile(r"^0\s*$"))
         page.get_by_role("button", name="Undo").click()
         expect(row.get_by_role("cell").nth(3)).not_to_have_text(re.compile(r"^0\s*$"))
+        price = page.get_by_label(re.compile("^blade 6.3 mm for 1 mm² costs each")).first
+        price.fill("0,2")
+        price.press("Tab")
+        expect(page.get_by_role("status").filter(has_text="Together")).to_contain_text(
+            "without a price"
+        )
+        expect(price).to_have_value("0.20")
         page.get_by_role("link", name="Wires", exact=True).click()
+        page.get_by_label("Grouped by").select_option("stage")
+        tape = page.get_by_label("Tape of stage 1")
+        tape.fill("Silver")
+        tape.press("Tab")
+        expect(page.get_by_text("Stage 1, silver tape")).to_be_visible()
         page.get_by_role("combobox", name=re.compile("^Stage")).select_option("1")
         page.get_by_role("link", name="Plugs and pins").click()
         page.get_by_label("Show").select_option("Panel")

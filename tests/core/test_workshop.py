@@ -199,6 +199,21 @@ class WorkshopTest(TestCase):
         self.assertEqual((group.bought_m, group.reels[0].at_hand), (0.0, "reel-1"))
         self.assertEqual(next(row.buy for row in after.shopping if row.id == item.id), 0.0)
 
+    def test_prices_and_tapes_are_the_builders_own(self) -> None:
+        build = demo(ROADSTER).build
+        item = next(row for row in made(ROADSTER).shopping if row.name.startswith("blade 6.3 mm"))
+        self.assertIsNone(item.cost)
+        tapes = ("silver", "gold")
+        policy = replace(build.policy, prices={item.id: 0.25}, tapes=tapes, drawer={item.id: 3.0})
+        after = workshop(replace(build, policy=policy))
+        priced = [row for row in after.shopping if row.price is not None]
+        self.assertEqual([(row.id, row.cost) for row in priced], [(item.id, 0.25 * (item.buy - 3))])
+        for row in after.wires:
+            self.assertEqual(row.tape, tapes[(row.stage - 1) % 2])
+        self.assertEqual(after.tapes, tapes[:1])
+        text = write(replace(build, policy=policy))
+        self.assertEqual(read(text.encode()).policy, policy)
+
     def test_more_wires_than_a_contact_takes_are_joined_before_it(self) -> None:
         for car in (ROADSTER, VAN):
             built, build = made(car), demo(car).build

@@ -2929,8 +2929,14 @@ export interface components {
             drawer: {
                 [key: string]: number;
             };
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
             /** Laying */
             laying: string;
+            /** Tapes */
+            tapes: string[];
         };
         /**
          * PositionView
@@ -6453,7 +6459,8 @@ export interface components {
          * Item
          * @description A line of the shopping list: how many are needed, spare, at hand and to be bought.
          *
-         *     ``id`` names it in the drawer. ``first`` says to order it first, for it takes weeks.
+         *     ``id`` names it in the drawer. ``first`` says to order it first, for it takes weeks. ``price``
+         *     is what the builder says that one costs, ``cost`` that of all to be bought.
          */
         Item: {
             /** Id */
@@ -6479,6 +6486,10 @@ export interface components {
              * @default
              */
             note: string;
+            /** Price */
+            price?: number | null;
+            /** Cost */
+            cost?: number | null;
         };
         /**
          * Leg
@@ -6628,7 +6639,8 @@ export interface components {
         /**
          * Workshop
          * @description What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
-         *     sizes, insulations and colours together.
+         *     sizes, insulations and colours together; ``tapes`` are the colours of the stages' tape, from the
+         *     first stage to the last that there is.
          */
         Workshop: {
             /** Stages */
@@ -6649,6 +6661,8 @@ export interface components {
             shopping: components["schemas"]["Item"][];
             /** Changed */
             changed: components["schemas"]["Changed"][];
+            /** Tapes */
+            tapes: string[];
             /** Metres */
             metres: number;
             /** Kinds */

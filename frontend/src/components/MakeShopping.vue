@@ -5,7 +5,7 @@ import type { BuildView, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import SteadyField from '@/components/SteadyField.vue'
-import { typedNumber } from '@/format'
+import { fixed, typedNumber } from '@/format'
 
 /** What to buy, by kind, with what is in the drawer already; what takes weeks to come is marked. */
 const props = defineProps<{ build: BuildView; make: Schemas['MakeView'] }>()
@@ -28,6 +28,20 @@ function has(item: Schemas['Item'], text: string, field: HTMLInputElement): void
   void policy(`${short(count)} of ${item.name} in the drawer`, { drawer })
 }
 
+/** What one costs, in the builder's own money. */
+function costs(item: Schemas['Item'], text: string, field: HTMLInputElement): void {
+  const price = text.trim() === '' ? 0 : typedNumber(text)
+  field.setCustomValidity(price === null || price < 0 ? `“${text}” is no price.` : '')
+  if (!field.reportValidity() || price === null) return
+  const prices: Record<string, number> = { ...props.build.policy.prices, [item.id]: price }
+  if (!price) delete prices[item.id]
+  void policy(`${item.name}: ${short(price)} each`, { prices })
+}
+
+const priced = computed(() => props.make.workshop.shopping.filter((item) => item.cost !== null))
+const unpriced = computed(() => props.make.workshop.shopping.filter((item) => item.buy > 0 && item.cost === null).length)
+const total = computed(() => priced.value.reduce((sum, item) => sum + (item.cost ?? 0), 0))
+
 function spare(event: Event): void {
   const percent = Number((event.target as HTMLInputElement).value)
   if (percent >= 0 && percent <= 200) void policy(`${percent} % spare`, { spare_share: percent / 100 })
@@ -49,12 +63,14 @@ function spare(event: Event): void {
           <th scope="col" class="figure">Spare</th>
           <th scope="col" class="figure">At hand</th>
           <th scope="col" class="figure">To buy</th>
+          <th scope="col" class="figure">Each</th>
+          <th scope="col" class="figure">Cost</th>
           <th scope="col">Note</th>
         </tr>
       </thead>
       <tbody v-for="[group, items] in groups" :key="group">
         <tr class="head">
-          <th scope="rowgroup" colspan="6">{{ group }}</th>
+          <th scope="rowgroup" colspan="8">{{ group }}</th>
         </tr>
         <tr v-for="item in items" :key="item.id" :class="{ done: item.buy === 0 }">
           <th scope="row">{{ item.name }}</th>
@@ -64,10 +80,17 @@ function spare(event: Event): void {
             <SteadyField class="field short" :aria-label="`${item.name} at hand`" :value="item.have ? short(item.have) : ''" @put="(text, field) => has(item, text, field)" />
           </td>
           <td class="figure"><b>{{ short(item.buy) }}</b> {{ item.unit }}</td>
+          <td class="figure">
+            <SteadyField class="field short" :aria-label="`${item.name} costs each`" :value="item.price === null ? '' : fixed(item.price, 2)" @put="(text, field) => costs(item, text, field)" />
+          </td>
+          <td class="figure">{{ item.cost === null ? '' : fixed(item.cost, 2) }}</td>
           <td>{{ item.first ? '◆ order first' : '' }} <span class="quiet">{{ item.note }}</span></td>
         </tr>
       </tbody>
     </table>
+    <p v-if="priced.length" class="total" role="status">
+      Together <b>{{ fixed(total, 2) }}</b>{{ unpriced ? `, and ${unpriced} lines without a price` : '' }}
+    </p>
     <p v-if="!groups.length" class="empty">Nothing to buy yet.</p>
   </div>
 </template>
@@ -80,6 +103,11 @@ function spare(event: Event): void {
 
 tbody th {
   white-space: normal;
+}
+
+.total {
+  padding: 8px 10px;
+  text-align: right;
 }
 
 .head th::first-letter {

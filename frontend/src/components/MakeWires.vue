@@ -53,6 +53,12 @@ function otherColour(line: Line, text: string): void {
   else void asBuilt(line, colour, { op: 'change', collection: 'wires', id: line.id, fields: { colour } })
 }
 
+/** Another colour of tape for a stage; the builder's own word for it. */
+function otherTape(stage: number, text: string): void {
+  const tapes = props.make.workshop.tapes.map((tape, n) => (n + 1 === stage ? text.trim().toLowerCase() || tape : tape))
+  void edit(`Stage ${stage}, ${tapes[stage - 1]} tape`, [{ op: 'change', collection: 'build', id: 'build', fields: { policy: { tapes } } }])
+}
+
 const all = (lines: Line[], step: string) => lines.every((line) => isDone(line.id, step))
 const ids = (lines: Line[]) => lines.map((line) => line.id)
 </script>
@@ -82,7 +88,13 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
       </thead>
       <tbody v-for="group in groups" :key="group.name">
         <tr class="head">
-          <th scope="rowgroup" colspan="5">{{ group.name }} <span class="quiet">{{ group.lines.length }}</span></th>
+          <th scope="rowgroup" colspan="5">
+            {{ group.name }} <span class="quiet">{{ group.lines.length }}</span>
+            <label v-if="grouping === 'stage'" class="tape no-print">
+              tape
+              <SteadyField class="field" :aria-label="`Tape of stage ${group.lines[0]!.stage}`" :value="group.lines[0]!.tape" maxlength="40" @put="(text) => otherTape(group.lines[0]!.stage, text)" />
+            </label>
+          </th>
           <td v-for="step in make.steps" :key="step" class="step" :data-of="step">
             <input
               type="checkbox"
@@ -148,6 +160,15 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
 </template>
 
 <style scoped>
+.tape {
+  margin-left: 18px;
+  color: var(--quiet);
+}
+
+.tape input {
+  width: 110px;
+}
+
 .step {
   width: 62px;
   text-align: center;

@@ -42,7 +42,7 @@ function change(fields: Thing): void {
 const list = computed(() => (Array.isArray(answer.value) ? (answer.value as Thing[]) : []))
 
 /** The kinds to choose from, and the one that is asked for already, as in another build. */
-const rowsFor = (asked?: string) => (asked && !props.question.rows.includes(asked) ? [asked, ...props.question.rows] : props.question.rows)
+const rowsFor = (asked?: string | null) => (asked && !props.question.rows.includes(asked) ? [asked, ...props.question.rows] : props.question.rows)
 
 function changeRow(index: number, row: Thing | null): void {
   const rows = [...list.value]
