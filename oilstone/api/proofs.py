@@ -14,8 +14,11 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Router
 
+from circuitry.budget import budget
 from circuitry.design.logic import VALUES
+from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
+from circuitry.network import Network
 from circuitry.plain import plain
 from circuitry.printing import proof_sheet
 from circuitry.proving import (
@@ -34,16 +37,16 @@ from circuitry.proving import (
     token,
 )
 from circuitry.proving.record import Expected
+from circuitry.workshop.evening import as_they_are, evening
 from oilstone.api import schemas
 from oilstone.api.answers import json_answer
-from oilstone.builds import models
-from oilstone.builds.results import build_at, plan_at, sizing_at, steps_at
+from oilstone.builds import history, models
+from oilstone.builds.results import budget_at, build_at, plan_at, sized, sizing_at, steps_at
 
 router = Router(tags=["proofs"])
 REFUSALS = {404: schemas.Problem, 422: schemas.Problem}
 AHEAD, BEHIND = timedelta(minutes=5), timedelta(days=3)
 """How far a phone's clock, or what waited on it, may be off; beyond that the time is ours."""
-"""How far the clock of a phone may be ahead before its time is not believed."""
 MEANWHILE = (
     "The build was changed between looking and measuring: other readings are to be expected."
 )
@@ -312,6 +315,42 @@ def proof_record(
 def _said(proof: models.Proof) -> datetime:
     """When whoever measured said so; on a phone out of reach that is before it is known here."""
     return proof.said_at or proof.at
+
+
+@router.post(
+    "/builds/{build_id}/evening",
+    response={200: schemas.WhatItTakes, 409: schemas.Conflict, **REFUSALS},
+)
+def look_at_evening(
+    request: HttpRequest, build_id: schemas.RowId, body: schemas.EditRequest
+) -> Any:
+    """What an edit asks of an evening on a finished car, and which of its proofs it touches."""
+    row = get_object_or_404(models.Build, pk=build_id)
+    before = history.build_at_base(build_id, body.base)
+    sizing, after = sizing_at(row), sized(apply_operations(before, body.operations))
+    took = evening(sizing, after, budget_at(row), budget(after, Network(after.build)))
+    pins = as_they_are(sizing.build, after.build)
+    brought = []
+    if pins:
+        kept = sized(apply_operations(before, [*pins, *body.operations]))
+        known = {found.title for found in after.findings}
+        brought = [found.title for found in kept.findings if found.title not in known]
+    now, then = facts_of(sizing.build), facts_of(after.build)
+    stand = [
+        proof
+        for proof in _newest(row)[0]
+        if proof.step and proof.passed and not changed_since(proof.facts, now)
+    ]
+    again = [proof.title for proof in stand if changed_since(proof.facts, then)]
+    return json_answer(
+        {
+            "evening": plain(took),
+            "again": again,
+            "proved": len(stand),
+            "pins": pins,
+            "brought": brought,
+        }
+    )
 
 
 class _Again:

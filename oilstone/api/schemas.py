@@ -12,6 +12,7 @@ from circuitry.edits.what_if import WhatChanges
 from circuitry.recipes.regroup import Guard
 from circuitry.stock.proposal import Alive, Bill, Dark, DraftStep
 from circuitry.workshop import Workshop
+from circuitry.workshop.evening import Evening
 from circuitry.workshop.next_hour import NextHour
 
 Key = Literal["off", "accessory", "run", "crank"]
@@ -480,6 +481,18 @@ class RevisionName(Schema):
     """What a revision is called."""
 
     name: Annotated[str, Field(max_length=80)]
+
+
+class WhatItTakes(Schema):
+    """What an edit asks of an evening: ``again`` are the steps of the proof, of so many that are
+    ``proved``, that would have to be proved again; ``pins`` keep what is in the car as it is, and
+    ``brought`` is what is found then."""
+
+    evening: Evening
+    again: list[str]
+    proved: int
+    pins: list[dict[str, Any]]
+    brought: list[str]
 
 
 class FunctionElsewhere(Schema):

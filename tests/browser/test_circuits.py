@@ -29,6 +29,16 @@ LETTER_PX = """text => {
 
 
 class RecipeTest(BrowserTest):
+    def test_an_evening_on_a_finished_car_is_weighed_before_it_is_written(self) -> None:
+        page = self.open("builds/1/circuits/add/plain-load")
+        page.get_by_role("button", name="What the evening takes").click()
+        took = page.get_by_role("status", name="What the evening takes")
+        expect(took).to_contain_text("To make")
+        expect(took).to_contain_text("nothing is proved yet")
+        took.get_by_role("button", name="Write it and leave them").click()
+        expect(page).to_have_url(re.compile(r"/circuits/one-load"))
+        expect(page.get_by_title("Undo: Write One load")).to_be_visible()
+
     def test_turn_and_hazard_by_recipe_and_its_truth_table(self) -> None:
         page = self.open("builds/1/circuits")
         page.get_by_role("link", name="+ Add a function").click()

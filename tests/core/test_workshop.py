@@ -14,6 +14,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
+from circuitry.budget import budget
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Reel
 from circuitry.design.routes import length_m
@@ -23,16 +24,19 @@ from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.layout.bundles import bundles, conductor_of
 from circuitry.layout.twist import layers, twists
+from circuitry.network import Network
 from circuitry.printing import board_pages
+from circuitry.sizing import size_build
 from circuitry.workshop import STEPS, Done, Workshop, workshop
 from circuitry.workshop.board import board
 from circuitry.workshop.board_svg import board_svg
 from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_reels
+from circuitry.workshop.evening import as_they_are, evening
 from circuitry.workshop.lists import LISTS
 from circuitry.workshop.next_hour import next_hour
 from circuitry.workshop.schedule import WireLine, rounded_up
 from tests.core.benches import COUPE, ROADSTER, VAN, demo
-from tests.core.cars import roadster
+from tests.core.cars import ROOT, roadster
 
 DEMOS = (ROADSTER, VAN, COUPE)
 
@@ -295,6 +299,33 @@ class WorkshopTest(TestCase):
             after = line(workshop(car), "W86")
             self.assertAlmostEqual(after.length_m, metres, places=3)
             self.assertEqual(len(after.legs), legs)
+
+    def test_an_evening_says_what_is_new_what_is_undone_and_how_to_leave_it(self) -> None:
+        before = demo(ROADSTER)
+        unsized = read((ROOT / "demo" / f"{ROADSTER}.json").read_bytes())
+        lamp = {"op": "write_recipe", "recipe": "plain-load", "answers": {}}
+        after = size_build(apply_operations(unsized, [lamp]))
+        was, then = (budget(sizing, Network(sizing.build)) for sizing in (before, after))
+        took = evening(before, after, was, then)
+        new = set(after.build.wires) - set(before.build.wires)
+        self.assertEqual(set(took.wires), {after.build.wires[wire].label for wire in new})
+        (panel,) = [room for room in took.room if room.name == "Panel"]
+        self.assertEqual(len(panel.taken), 1)
+        chart = [way for way in made(ROADSTER).chart if way.panel == "Panel"]
+        self.assertEqual(panel.free, sum(not way.fuse for way in chart) - 1)
+        other = [
+            wire.label
+            for wire in before.build.wires.values()
+            if after.build.wires[wire.id].size != wire.size
+        ]
+        self.assertEqual([row.split(",")[0] for row in took.again], other)
+        self.assertGreater(len(other), 0)
+        pins = as_they_are(before.build, after.build)
+        left = size_build(apply_operations(unsized, [*pins, lamp]))
+        for wire in before.build.wires.values():
+            self.assertEqual(left.build.wires[wire.id].size, wire.size, wire.label)
+        self.assertEqual(evening(before, left, was, then).fuses, ())
+        self.assertEqual(evening(before, before, was, was).minutes, 0)
 
     def test_the_next_hour_is_of_what_is_at_hand(self) -> None:
         build = demo(ROADSTER).build

@@ -803,6 +803,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/evening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Evening
+         * @description What an edit asks of an evening on a finished car, and which of its proofs it touches.
+         */
+        post: operations["oilstone_api_proofs_look_at_evening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/diagnosis": {
         parameters: {
             query?: never;
@@ -4296,6 +4316,82 @@ export interface components {
             steps: number | null;
             /** States */
             states: components["schemas"]["ProofState"][];
+        };
+        /**
+         * Drawing
+         * @description A scenario in which the car draws otherwise: A before and after, and what follows then.
+         */
+        Drawing: {
+            /** Name */
+            name: string;
+            /** Before A */
+            before_a: number;
+            /** After A */
+            after_a: number;
+            /** Verdict */
+            verdict: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Evening
+         * @description What it takes: new wires by label with their metres and minutes; in words what of the loom
+         *     has to be made again and which fuses change, for that undoes work that is done; new parts by
+         *     name; room taken; what it draws. ``parked_days_…`` is how long the parked battery lasts, None where
+         *     it has no end.
+         */
+        Evening: {
+            /** Wires */
+            wires: string[];
+            /** Metres */
+            metres: number;
+            /** Minutes */
+            minutes: number;
+            /** Again */
+            again: string[];
+            /** Fuses */
+            fuses: string[];
+            /** Parts */
+            parts: string[];
+            /** Room */
+            room: components["schemas"]["Room"][];
+            /** Draws */
+            draws: components["schemas"]["Drawing"][];
+            /** Parked Days Before */
+            parked_days_before: number | null;
+            /** Parked Days After */
+            parked_days_after: number | null;
+        };
+        /**
+         * Room
+         * @description Ways of a panel, or cavities of a plug or unit, that are taken; how many are free then.
+         */
+        Room: {
+            /** Name */
+            name: string;
+            /** Taken */
+            taken: string[];
+            /** Free */
+            free: number;
+        };
+        /**
+         * WhatItTakes
+         * @description What an edit asks of an evening: ``again`` are the steps of the proof, of so many that are
+         *     ``proved``, that would have to be proved again; ``pins`` keep what is in the car as it is, and
+         *     ``brought`` is what is found then.
+         */
+        WhatItTakes: {
+            evening: components["schemas"]["Evening"];
+            /** Again */
+            again: string[];
+            /** Proved */
+            proved: number;
+            /** Pins */
+            pins: {
+                [key: string]: unknown;
+            }[];
+            /** Brought */
+            brought: string[];
         };
         /**
          * DiagnosisView
@@ -8960,6 +9056,64 @@ export interface operations {
                 };
             };
             409: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    oilstone_api_proofs_look_at_evening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatItTakes"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            413: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {

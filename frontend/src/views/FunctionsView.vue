@@ -9,6 +9,7 @@ import { useBuild, useBuildId, useFunctionsElsewhere, useRecipes, useRecipeSchem
 import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
 import DrawingSheet from '@/components/DrawingSheet.vue'
+import EveningSheet from '@/components/EveningSheet.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import WaysOut from '@/components/WaysOut.vue'
 import RecipeQuestion from '@/components/RecipeQuestion.vue'
@@ -139,6 +140,25 @@ async function look(): Promise<void> {
   }
 }
 
+const evening = ref<Schemas['WhatItTakes'] | null>(null)
+const asking = ref(false)
+watch(operation, () => (evening.value = null))
+
+/** What writing it asks of an evening on a car that is finished. */
+async function askEvening(): Promise<void> {
+  asking.value = true
+  const asked = operation.value
+  try {
+    const body = { base: build.value!.revision, label: 'Look', operations: [asked] }
+    const answer = await answered(client.POST('/api/builds/{build_id}/evening', { params: { path: { build_id: id.value } }, body }))
+    if (asked === operation.value) evening.value = answer
+  } catch (refused) {
+    if (!(refused instanceof Refused)) throw refused
+    problem.value = refused.problem
+  }
+  asking.value = false
+}
+
 const differences = computed(() => inWords(changed.value))
 
 /** What the writing would bring to look at that is not there now. */
@@ -164,10 +184,11 @@ const grouped = computed(() =>
   })),
 )
 
-async function write(): Promise<void> {
+/** Write it; what is in the car already keeps its sizes where these are to be pinned. */
+async function write(pins: Operation[] = []): Promise<void> {
   const label = again.value ? `Write ${called.value} again` : `Write ${called.value}`
   const created = changed.value.find((row) => row.collection === 'circuits' && row.before === null)
-  await edit(label, [operation.value], () => {
+  await edit(label, [...pins, operation.value], () => {
     sessionStorage.removeItem(storeName.value)
     const circuit = again.value?.id ?? created?.id
     void router.push({ name: 'circuits', params: { id: id.value, circuit } })
@@ -219,7 +240,7 @@ async function write(): Promise<void> {
       <p v-if="anew.length" class="already" role="status">To be answered for this car: {{ anew.join(', ') }}.</p>
       <p class="caution"><b>▲ Caution.</b> {{ recipe.caution }}</p>
       <div class="columns">
-        <form aria-label="Answers" @submit.prevent="write">
+        <form aria-label="Answers" @submit.prevent="write()">
           <div class="question-name">
             <label for="circuit-name">Call it</label>
             <input id="circuit-name" v-model="name" maxlength="80" :placeholder="recipe.title" @input="keep({ name })" />
@@ -244,9 +265,13 @@ async function write(): Promise<void> {
               <p v-if="!would" class="quiet">{{ differences.length ? 'Sizing it…' : 'Looking what it would write…' }}</p>
             </template>
           </div>
-          <AButton type="primary" html-type="submit" :disabled="!would">
-            {{ again ? 'Write it again' : `Write ${called}` }}
-          </AButton>
+          <p class="acts">
+            <AButton type="primary" html-type="submit" :disabled="!would">
+              {{ again ? 'Write it again' : `Write ${called}` }}
+            </AButton>
+            <AButton :disabled="!would" :loading="asking" @click="askEvening">What the evening takes</AButton>
+          </p>
+          <EveningSheet v-if="evening" :view="evening" :called="called" @keep="write(evening.pins as Operation[])" />
         </form>
         <aside>
           <h3>How it is wired</h3>
@@ -350,8 +375,10 @@ form {
   align-items: stretch;
 }
 
-form > :deep(.ant-btn) {
-  align-self: flex-start;
+.acts {
+  display: flex;
+  gap: 12px;
+  margin: 0;
 }
 
 .question-name {
