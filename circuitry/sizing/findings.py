@@ -276,7 +276,7 @@ def _fuses(original: Build, sizing: Sizing) -> Iterator[Finding]:
             "stop" if row.current_a > row.rating_a else "look",
             (part.id,),
             circuit_behind(sizing, part.id),
-            f"Fuse {part.name} is too small"
+            f"{part.name if 'fuse' in part.name.lower() else f'Fuse {part.name}'} is too small"
             if row.pinned
             else f"No fuse is large enough for {part.name}",
             f"{row.current_a:.1f} A flow",

@@ -4337,8 +4337,7 @@ export interface components {
          * Evening
          * @description What it takes: new wires by label with their metres and minutes; in words what of the loom
          *     has to be made again and which fuses change, for that undoes work that is done; new parts by
-         *     name; room taken; what it draws. ``parked_days_…`` is how long the parked battery lasts, None where
-         *     it has no end.
+         *     name; room taken; what it draws; how long the parked battery lasts, None where it has no end.
          */
         Evening: {
             /** Wires */

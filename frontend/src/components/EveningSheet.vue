@@ -54,7 +54,7 @@ const print = () => window.print()
         <dt>{{ row.name }}</dt>
         <dd><VerdictMark :verdict="row.verdict" /> draws {{ amps(row.after_a) }}, {{ amps(row.before_a) }} before. {{ row.says }}</dd>
       </template>
-      <template v-if="took.parked_days_before !== took.parked_days_after">
+      <template v-if="days(took.parked_days_before) !== days(took.parked_days_after)">
         <dt>Parked</dt>
         <dd>starts after {{ days(took.parked_days_after) }}, {{ days(took.parked_days_before) }} before</dd>
       </template>
