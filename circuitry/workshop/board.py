@@ -59,10 +59,21 @@ class Breakout:
 
 
 @dataclass(frozen=True)
+class Taped:
+    """Wires that lie side by side between two places: taped together before they are laid, so
+    that they leave the bundle as one."""
+
+    name: str
+    wires: tuple[str, ...]
+    labels: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class BoardLeg:
     """A run on the board, in mm: where it lies, its length, its bundle, what covers it, where it is
     clipped, from its first end; what it passes through. ``parted`` legs are free at their end;
-    ``layers`` are those of a twisted bundle, from inside out."""
+    ``layers`` are those of a twisted bundle, from inside out, ``taped`` the groups of one that is
+    not, those of most wires first."""
 
     run: str
     name: str
@@ -78,6 +89,7 @@ class BoardLeg:
     hole: str
     parted: bool
     layers: tuple[Layer, ...]
+    taped: tuple[Taped, ...]
 
 
 @dataclass(frozen=True)
@@ -272,6 +284,22 @@ class _Laid:
             hole,
             free,
             self.twisted.get(run.id, ()),
+            () if self.twisted else tuple(_taped(self.build, bundle.wires)),
+        )
+
+
+def _taped(build: Build, wires: Sequence[str]) -> Iterator[Taped]:
+    """The wires of a bundle by the two places between which they lead."""
+    groups: dict[frozenset[str], list[str]] = {}
+    for wire_id in wires:
+        wire = build.wires[wire_id]
+        ends = (build.lands(end).part for end in (wire.from_terminal, wire.to_terminal))
+        groups.setdefault(frozenset(build.parts[part].place for part in ends), []).append(wire_id)
+    for places in sorted(groups, key=lambda key: (-len(groups[key]), sorted(key))):
+        yield Taped(
+            " – ".join(sorted(build.places[place].name for place in places)),
+            tuple(groups[places]),
+            tuple(build.wires[wire].label for wire in groups[places]),
         )
 
 

@@ -1,10 +1,13 @@
 """Hand over: where one was, revisions compared and gone back to, the book made and stopped."""
 
 import re
+import sqlite3
+from contextlib import closing
 
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTest, type_cell
+from tests.browser.running import read_notice
 
 
 class HandOverTest(BrowserTest):
@@ -47,6 +50,26 @@ class HandOverTest(BrowserTest):
         expect(page.get_by_label("Name of revision 1")).to_have_value("before the loom")
         page.get_by_role("link", name=re.compile("^Take stock")).click()
         expect(page.get_by_role("gridcell", name="Horn, name", exact=True)).to_be_visible()
+
+    def test_who_comes_back_is_told_what_was_done_last(self) -> None:
+        page = self.open("builds/1/stock")
+        type_cell(page, "Horn, name", "Hooter")
+        expect(page.get_by_title(re.compile("^Undo"))).to_be_enabled()
+        last = page.get_by_role("region", name="Last time")
+        expect(last).to_have_count(0)
+        with closing(sqlite3.connect(self.server.data / "oilstone.sqlite3")) as data, data:
+            data.execute("UPDATE builds_edit SET at = datetime('now', '-21 days')")
+        back = self.new_context()
+        self.addCleanup(back.close)
+        again = back.new_page()
+        again.goto(f"{self.server.address}builds/1/circuits")
+        read_notice(again)
+        told = again.get_by_role("region", name="Last time")
+        expect(told).to_contain_text("changed: ")
+        expect(told).to_contain_text("In the next hour: the")
+        told.get_by_role("link", name="Where was I?").click()
+        expect(again.get_by_role("region", name="Evenings")).to_contain_text("Changed: ")
+        expect(told).to_have_count(0)
 
     def test_another_build_is_compared_and_a_function_of_it_taken_over(self) -> None:
         page = self.open("")

@@ -32,7 +32,7 @@ class CommandTest(TestCase):
         self.assertEqual(code, 1)
         line = next(row for row in out.splitlines() if row.startswith("Radiator fan"))
         self.assertIn("Fan fuse 30 A", line)
-        self.assertIn("stop: Wire", out)
+        self.assertIn("stop: Main beam: its ground wire W59", out)
 
     def test_size_as_json_holds_the_whole_result(self) -> None:
         _, out, _ = run("size", CAR, "--json")

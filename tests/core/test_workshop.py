@@ -203,6 +203,22 @@ class WorkshopTest(TestCase):
         self.assertEqual((group.bought_m, group.reels[0].at_hand), (0.0, "reel-1"))
         self.assertEqual(next(row.buy for row in after.shopping if row.id == item.id), 0.0)
 
+    def test_what_lies_side_by_side_is_taped_by_where_it_leads(self) -> None:
+        build = demo(VAN).build
+        for leg in board(build).legs:
+            self.assertEqual(sorted(w for row in leg.taped for w in row.wires), sorted(leg.wires))
+            for row in leg.taped:
+                places = {
+                    frozenset(
+                        build.places[build.parts[build.lands(end).part].place].name
+                        for end in (build.wires[w].from_terminal, build.wires[w].to_terminal)
+                    )
+                    for w in row.wires
+                }
+                self.assertEqual(places, {frozenset(row.name.split(" – "))})
+        twisted = replace(build, policy=replace(build.policy, laying="twisted"))
+        self.assertTrue(all(not leg.taped for leg in board(twisted).legs))
+
     def test_prices_and_tapes_are_the_builders_own(self) -> None:
         build = demo(ROADSTER).build
         item = next(row for row in made(ROADSTER).shopping if row.name.startswith("blade 6.3 mm"))

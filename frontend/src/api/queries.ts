@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, type ComputedRef, type Ref } from 'vue'
+import { computed, type ComputedRef, type Ref, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { answered, client, mayHelpToAskAgain, type Schemas } from './client'
@@ -407,12 +407,12 @@ export function useMade(id: Ref<number>) {
 }
 
 /** What was done by evening, what waits and what comes next. */
-export function useJournal(id: Ref<number>) {
+export function useJournal(id: Ref<number>, wanted: Ref<boolean> = ref(true)) {
   const revision = useRevision(id)
   return useQuery({
     queryKey: ['journal', id, revision],
     queryFn: () => answered(client.GET('/api/builds/{build_id}/journal', at(id))),
-    enabled: computed(() => revision.value !== undefined),
+    enabled: computed(() => revision.value !== undefined && wanted.value),
     placeholderData: keepPreviousData,
   })
 }

@@ -6817,7 +6817,8 @@ export interface components {
          * BoardLeg
          * @description A run on the board, in mm: where it lies, its length, its bundle, what covers it, where it is
          *     clipped, from its first end; what it passes through. ``parted`` legs are free at their end;
-         *     ``layers`` are those of a twisted bundle, from inside out.
+         *     ``layers`` are those of a twisted bundle, from inside out, ``taped`` the groups of one that is
+         *     not, those of most wires first.
          */
         BoardLeg: {
             /** Run */
@@ -6848,6 +6849,8 @@ export interface components {
             parted: boolean;
             /** Layers */
             layers: components["schemas"]["Layer"][];
+            /** Taped */
+            taped: components["schemas"]["Taped"][];
         };
         /**
          * Breakout
@@ -6902,6 +6905,19 @@ export interface components {
             ends: components["schemas"]["Breakout"][];
             /** Splices */
             splices: string[];
+        };
+        /**
+         * Taped
+         * @description Wires that lie side by side between two places: taped together before they are laid, so
+         *     that they leave the bundle as one.
+         */
+        Taped: {
+            /** Name */
+            name: string;
+            /** Wires */
+            wires: string[];
+            /** Labels */
+            labels: string[];
         };
         /**
          * EveningView

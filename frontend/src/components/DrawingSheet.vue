@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
 
@@ -46,6 +46,22 @@ const watcher = new ResizeObserver(([entry]) => {
 onMounted(() => watcher.observe(sheet.value!))
 onBeforeUnmount(() => watcher.disconnect())
 watch(() => props.title, () => (asked.value = null))
+
+/** A drawing that is taller than the sheet begins where its feeds are; an edit of it leaves it where it was. */
+let begun = ''
+watch(
+  () => props.drawing?.symbols,
+  async (symbols) => {
+    await nextTick()
+    if (!symbols?.length || !sheet.value || begun === props.title) return
+    begun = props.title
+    const left = Math.min(...symbols.map((symbol) => symbol.x))
+    const feeds = symbols.filter((symbol) => symbol.x <= left + 1).map((symbol) => symbol.y)
+    const middle = (Math.min(...feeds) + Math.max(...feeds)) / 2
+    sheet.value.scrollTop = middle * zoom.value - sheet.value.clientHeight / 2
+  },
+  { immediate: true },
+)
 
 /** Drag the sheet to see what lies beside it. */
 function pan(event: PointerEvent): void {

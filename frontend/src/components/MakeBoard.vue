@@ -235,6 +235,15 @@ const said = (row: Leg) =>
               {{ layer.labels.join(', ') }}{{ layer.fillers ? ` and ${layer.fillers} ${layer.fillers === 1 ? 'filler' : 'fillers'}` : '' }}
             </li>
           </ol>
+          <template v-else-if="chosenLeg.taped.length">
+            <p class="quiet">Tape what leads from one place to another together before it is laid: it leaves the bundle as one.</p>
+            <dl aria-label="Groups to tape">
+              <template v-for="group in chosenLeg.taped" :key="group.name">
+                <dt>{{ group.name }}</dt>
+                <dd><button v-for="(label, n) in group.labels" :key="label" class="plain" @click="wire = group.wires[n]!">{{ label }}</button></dd>
+              </template>
+            </dl>
+          </template>
           <p v-else>
             <button v-for="one in chosenLeg.wires" :key="one" class="plain" @click="wire = one">{{ labels.get(one) ?? one }}</button>
           </p>

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { conflict, refusal, useEdits } from '@/api/edits'
 import { useBuild, useBuildId } from '@/api/queries'
 import AppHeader from '@/components/AppHeader.vue'
+import LastTime from '@/components/LastTime.vue'
 import FindingsTray from '@/components/FindingsTray.vue'
 import PlainBar from '@/components/PlainBar.vue'
 import RouteCard from '@/components/RouteCard.vue'
@@ -102,6 +103,7 @@ useShortcuts({
       {{ error.message }}
     </p>
     <TroubleBar />
+    <LastTime :key="id" />
     <div class="middle">
       <RouteCard class="no-print" />
       <main><RouterView /></main>
