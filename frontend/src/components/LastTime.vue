@@ -47,7 +47,7 @@ function putAway(): void {
 <template>
   <section v-if="!away && last && journal" class="no-print" aria-label="Last time">
     <p>
-      <b>Last on {{ day(last.day) }}:</b> {{ done.join('. ') }}.
+      <b>Last on {{ day(last.day) }}:</b> {{ done.join('; ') }}.
       <template v-if="journal.next">
         <b>In the next hour:</b> the {{ journal.next.wires }} wires of {{ journal.next.circuits.join(', ') }}{{ journal.next.at_hand ? ', with what is at hand' : '' }}.
       </template>

@@ -28,6 +28,13 @@ const px = (mm: number) => mm * scale.value
 const lit = (row: Leg) => (wire.value ? row.wires.includes(wire.value) : row.run === leg.value)
 const ends = (row: Spot) => wire.value !== '' && row.ends.some((end) => end.wires.includes(wire.value))
 const chosenSpot = computed(() => board.value?.spots.find((row) => row.place === spot.value))
+/** What is taped together in the run that is chosen; the wires that lead somewhere alone come last. */
+const taped = computed(() => {
+  const groups = chosenLeg.value?.taped ?? []
+  const alone = groups.filter((group) => group.wires.length === 1)
+  const rest = { name: 'Each by itself', wires: alone.flatMap((group) => group.wires), labels: alone.flatMap((group) => group.labels) }
+  return [...groups.filter((group) => group.wires.length > 1), ...(alone.length ? [rest] : [])]
+})
 const chosenLeg = computed(() => board.value?.legs.find((row) => row.run === leg.value))
 const labels = computed(() => new Map(props.make.workshop.wires.map((line) => [line.id, line.label])))
 const line = computed(() => props.make.workshop.wires.find((row) => row.id === wire.value))
@@ -238,7 +245,7 @@ const said = (row: Leg) =>
           <template v-else-if="chosenLeg.taped.length">
             <p class="quiet">Tape what leads from one place to another together before it is laid: it leaves the bundle as one.</p>
             <dl aria-label="Groups to tape">
-              <template v-for="group in chosenLeg.taped" :key="group.name">
+              <template v-for="group in taped" :key="group.name">
                 <dt>{{ group.name }}</dt>
                 <dd><button v-for="(label, n) in group.labels" :key="label" class="plain" @click="wire = group.wires[n]!">{{ label }}</button></dd>
               </template>
