@@ -414,6 +414,7 @@ export function useJournal(id: Ref<number>, wanted: Ref<boolean> = ref(true)) {
     queryFn: () => answered(client.GET('/api/builds/{build_id}/journal', at(id))),
     enabled: computed(() => revision.value !== undefined && wanted.value),
     placeholderData: keepPreviousData,
+    refetchOnMount: 'always', // wires cut, steps proved and photos make no revision
   })
 }
 
