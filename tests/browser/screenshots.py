@@ -89,8 +89,11 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.goto(f"{build}/make/board")
     page.get_by_role("combobox", name=re.compile("^Light")).select_option(value="w86")
     take(page, "loom-board", lambda: page.get_by_text("cut at").wait_for())
+    page.goto(f"{build}/make")
+    for circuit, step in (("Horn", "laid"), ("Main feed", "cut"), ("Radio", "ended")):
+        page.get_by_label(f"All of {circuit} {step}").check()
     page.goto(f"{build}/hand-over")
-    take(page, "hand-over", lambda: page.get_by_text("In the next hour").wait_for())
+    take(page, "hand-over", lambda: page.get_by_text("Wires: ").wait_for())
     page.goto(f"{build}/bench")
     bench(page)
     page.get_by_role("button", name="Paper").click()
