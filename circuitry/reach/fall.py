@@ -9,7 +9,7 @@ from circuitry.design.routes import length_m
 from circuitry.devices import device_of
 from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
 from circuitry.network.network import Solution
-from circuitry.reach.ways import Path, Step
+from circuitry.reach.ways import TAKES_POWER, Path, Step
 
 
 @dataclass(frozen=True)
@@ -36,6 +36,11 @@ class FallStep:
     loss_v: float
     points: tuple[FallPoint, ...]
 
+    @property
+    def is_lost(self) -> bool:
+        """Whether what it takes is lost on the way, and does no work as a load or field does."""
+        return self.kind not in ("load", *TAKES_POWER)
+
 
 @dataclass(frozen=True)
 class FallLine:
@@ -52,6 +57,12 @@ class FallLine:
     def drop_v(self) -> float:
         """Voltage lost on feed and return together."""
         return self.feed_loss_v + self.return_loss_v
+
+    @property
+    def worst(self) -> int:
+        """The number of the step in which most is lost on the way."""
+        lost = [step.loss_v if step.is_lost else -1.0 for step in self.steps]
+        return lost.index(max(lost))
 
 
 def fall_line(build: Build, solution: Solution, load: Part, path: Path) -> FallLine:

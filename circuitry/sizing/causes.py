@@ -15,7 +15,6 @@ from circuitry.devices.load import law_of_load, output_word
 from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
 from circuitry.reach.fall import FallStep, fall_line
-from circuitry.reach.ways import TAKES_POWER
 from circuitry.sizing.drop import is_missed
 from circuitry.sizing.result import LoadSizing, Sizing
 
@@ -50,7 +49,7 @@ def drop_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
 def _lost(build: Build, row: LoadSizing) -> _Lost:
     load = build.parts[row.load]
     line = fall_line(build, row.solution, load, row.path)
-    steps = tuple(step for step in line.steps if step.kind not in ("load", *TAKES_POWER))
+    steps = tuple(step for step in line.steps if step.is_lost)
     shared = sum(step.loss_v for step in steps if _circuit(build, step) not in (load.circuit, None))
     return _Lost(row, shared, steps)
 

@@ -50,15 +50,16 @@ def on_anyway(build: Build, road: str) -> list[Part]:
 
 
 def usually_on(build: Build, road: str) -> list[Part]:
-    """The loads that are on in a road state by what they are, with the telltales beside them."""
+    """The loads that are on in a road state by what they are, with the telltales beside them: what
+    has road states of its own, as the lamp of a cluster has by night, tells nothing."""
     loads = build.parts_of_kind("load")
-    usual = [load for load in loads if road in catalogue().loads[load.catalogue or ""].road_states]
+    roads = {load.id: catalogue().loads[load.catalogue or ""].road_states for load in loads}
+    usual = [load for load in loads if road in roads[load.id]]
     circuits = {load.circuit for load in usual if load.circuit}
-    known = {load.id for load in usual}
     telling = (
         load
         for load in loads
-        if load.circuit in circuits and load.id not in known and rated_current_a(load) < TELLTALE_A
+        if load.circuit in circuits and not roads[load.id] and rated_current_a(load) < TELLTALE_A
     )
     return [*usual, *telling]
 

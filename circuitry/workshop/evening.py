@@ -6,6 +6,7 @@ from typing import Any
 
 from circuitry.budget.result import Budget
 from circuitry.design.model import Build
+from circuitry.devices.connector import cavity_halves
 from circuitry.proving.facts import facts_of
 from circuitry.sizing.result import Sizing
 from circuitry.workshop.next_hour import MINUTES_A_WIRE
@@ -124,9 +125,11 @@ def _room(build: Build, other: Build) -> Iterator[Room]:
     """Panels, plugs, modules and boxes with ways or pins that were free and are not then."""
     for part in other.parts_of_kind("panel", "connector", "module", "box"):
         names = [way.name for way in part.ways] or [pin.name for pin in part.pins]
+        if part.id not in build.parts:
+            continue
         used, was = _used(other, part.id), _used(build, part.id)
         taken = tuple(name for name in names if name in used and name not in was)
-        if taken and part.id in build.parts:
+        if taken:
             yield Room(part.name, taken, sum(name not in used for name in names))
 
 
@@ -138,7 +141,8 @@ def _used(build: Build, part_id: str) -> set[str]:
     pins = {end.name for end in landed if end.part == part_id}
     fitted = (part.fitted for part in build.parts_of_kind("fuse") if part.fitted)
     ways = {row.way for row in fitted if row.panel == part_id}
-    return ways | pins | {name[:-1] for name in pins if name[-1:] in ("a", "b")}
+    cavities = {pin.name: set(cavity_halves(pin.name)) for pin in build.parts[part_id].pins}
+    return ways | pins | {name for name, halves in cavities.items() if halves & pins}
 
 
 def _draws(was: Budget, then: Budget) -> Iterator[Drawing]:

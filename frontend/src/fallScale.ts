@@ -61,7 +61,7 @@ export interface Wanted {
 }
 
 /** A name where it is written: `end` has its last letter at x; one that is `far` from its point is led to it. */
-export interface Placed extends Wanted {
+export interface Place {
   at: { x: number; y: number; anchor: 'start' | 'end' }
   far: boolean
 }
@@ -82,10 +82,10 @@ const FAR = [2, 3, 4, 5, 6, 7, 8]
 
 /** Names beside their points, on no other name and not over the line: those that must first, the rest
  * where there is room. */
-export function placedNames(wanted: Wanted[], line: { x: number; y: number }[]): Placed[] {
+export function placedNames<Name extends Wanted>(wanted: Name[], line: { x: number; y: number }[]): (Name & Place)[] {
   const taken: Box[] = line.map((point) => ({ left: point.x - 1, right: point.x + 1, top: point.y - 2, low: point.y + 2 }))
   const inOrder = [...wanted].sort((one, other) => Number(other.must) - Number(one.must))
-  const placed: Placed[] = []
+  const placed: (Name & Place)[] = []
   for (const name of inOrder) {
     const free = spots(name).find((spot) => inside(spot.box) && !taken.some((other) => meets(other, spot.box)))
     if (!free) continue
@@ -96,7 +96,7 @@ export function placedNames(wanted: Wanted[], line: { x: number; y: number }[]):
 }
 
 /** Where a name may stand, the nearest first: right or left of its point, above or below it. */
-function spots(name: Wanted): { at: Placed['at']; far: boolean; box: Box }[] {
+function spots(name: Wanted): (Place & { box: Box })[] {
   const wide = name.text.length * LETTER
   return [...NEAR, ...(name.must ? FAR : [])].flatMap((lines) =>
     [-1, 1].flatMap((down) =>

@@ -42,3 +42,9 @@ export function typedNumber(text: string): number | null {
   const match = /^\s*(-?\d+(?:[.,]\d+)?)\s*$/.exec(text)
   return match ? Number(match[1]!.replace(',', '.')) : null
 }
+
+/** Things one after the other, of many so many by name. */
+export function listed(things: string[], most: number, between = ', '): string {
+  const more = things.length - most
+  return `${things.slice(0, most).join(between)}${more > 0 ? ` and ${more} more` : ''}`
+}

@@ -332,4 +332,5 @@ def design_fall_lines(
 def _view(
     line: FallLine, when: str, limit_v: float | None, road: str, roads: list[str]
 ) -> Mapping[str, Any]:
-    return {**plain(line), "when": when, "limit_v": limit_v, "road": road, "roads": roads}
+    stated = {"when": when, "limit_v": limit_v, "road": road, "roads": roads}
+    return {**plain(line), **stated, "worst": line.worst}

@@ -46,6 +46,7 @@ def read_journal(request: HttpRequest, build_id: schemas.RowId) -> Any:
     sizing = sizing_at(row)
     return json_answer(
         {
+            "today": _evening(timezone.now()).isoformat(),
             "evenings": _evenings(row),
             "waits": list(_waits(row, sizing)),
             "next": plain(next_hour(sizing.build, _cut(row))),

@@ -451,8 +451,12 @@ class WaitView(Schema):
 
 
 class JournalView(Schema):
-    """The journal, what waits and what comes next; minutes that were written down by stage."""
+    """The journal, what waits and what comes next; minutes that were written down by stage.
 
+    ``today`` is the evening that it is.
+    """
+
+    today: str
     evenings: list[EveningView]
     waits: list[WaitView]
     next: NextHour | None
@@ -925,7 +929,8 @@ class FallStepView(Schema):
 class FallLineView(Schema):
     """The fall line of one load, and the state it was solved in, in words.
 
-    ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on.
+    ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on;
+    ``worst`` is the number of the step that loses most.
     """
 
     load: str
@@ -934,6 +939,7 @@ class FallLineView(Schema):
     roads: list[str]
     limit_v: float | None
     steps: list[FallStepView]
+    worst: int
     battery_v: float
     load_v: float
     feed_loss_v: float

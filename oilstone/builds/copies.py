@@ -36,6 +36,11 @@ def folder() -> Path:
     return Path(settings.DATA) / "copies"
 
 
+def reading(file: Path) -> closing[sqlite3.Connection]:
+    """A connection that changes nothing, closed after use."""
+    return closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True, timeout=BUSY_S))
+
+
 def copies() -> list[Path]:
     """The copies, the newest first."""
     return sorted(folder().glob("*.sqlite3"), key=lambda file: file.name, reverse=True)
@@ -100,7 +105,7 @@ def check_data() -> None:
 def unsound(file: Path) -> str | None:
     """What is wrong with a database; None where SQLite's quick check finds nothing."""
     try:
-        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True, timeout=BUSY_S)) as opened:
+        with reading(file) as opened:
             found = [str(row[0]) for row in opened.execute("PRAGMA quick_check(3)")]
             tables = {row[0] for row in opened.execute("SELECT name FROM sqlite_master")}
     except sqlite3.Error as problem:
@@ -143,7 +148,7 @@ def told() -> list[Copy]:
         if unsound(file) is not None:
             continue
         stamp, why = file.stem[:STAMPED], file.stem[STAMPED + 1 :]
-        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as opened:
+        with reading(file) as opened:
             rows = opened.execute("SELECT name FROM builds_build ORDER BY id").fetchall()
         taken = datetime.strptime(stamp, STAMP)
         size_mb = file.stat().st_size / 1e6
@@ -162,15 +167,16 @@ def take_back(name: str) -> None:
             f"{chosen.name} is of an earlier version. Stop Oilstone and type: "
             f"{settings.RESTORE} {settings.COPY_GIVEN}{chosen.name}. It is brought up to date then."
         )
-    with closing(sqlite3.connect(chosen)) as source:
-        held = closing(sqlite3.connect(database(), timeout=BUSY_S))
-        with held as target:
-            take_copy("before-taking-back")
-            source.backup(target)
+    with (
+        closing(sqlite3.connect(chosen)) as source,
+        closing(sqlite3.connect(database(), timeout=BUSY_S)) as target,
+    ):
+        take_copy("before-taking-back")
+        source.backup(target)
 
 
 def _migrations(file: Path) -> set[str]:
-    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True, timeout=BUSY_S)) as opened:
+    with reading(file) as opened:
         return {
             row[0] for row in opened.execute("SELECT app || '.' || name FROM django_migrations")
         }

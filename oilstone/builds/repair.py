@@ -25,7 +25,7 @@ class Saved:
 def looked_through() -> Iterator[str]:
     """What is wrong with the data, in words: the file, references, builds and their histories."""
     file = copies.database()
-    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as opened:
+    with copies.reading(file) as opened:
         for (found,) in opened.execute(f"PRAGMA integrity_check({MOST_TOLD})"):
             if found != "ok":
                 yield f"The file: {' '.join(str(found).split())}."

@@ -15,6 +15,7 @@ from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
 from circuitry.sizing.transient import bears_s, wire_of
+from tests.core.benches import COUPE, ROADSTER, VAN, demo
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, roadster_sizing, switch, wire
 
 
@@ -90,6 +91,16 @@ class RoadTest(TestCase):
             if state.road in ("day", "night", "night and rain")
         ]
         self.assertLess(max(judged), 0.8 * sizing.fuses["main-fuse"].current_a)
+
+    def test_by_day_nothing_is_on_that_belongs_to_the_night(self) -> None:
+        cars = [demo(name) for name in (ROADSTER, VAN, COUPE)]
+        self.assertTrue(
+            any(p.name == "Instrument lamp" for s in cars for p in s.build.parts.values())
+        )
+        for sizing in cars:
+            for name in {row.name: row for row in rules(sizing).roads}["day"].on:
+                roads = catalogue().loads[sizing.build.parts[name].catalogue or ""].road_states
+                self.assertTrue(not roads or "day" in roads, name)
 
     def test_what_is_on_can_be_named(self) -> None:
         before = {row.name: row for row in rules(roadster_sizing()).roads}

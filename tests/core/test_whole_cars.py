@@ -18,6 +18,7 @@ from circuitry.sizing.drop import drop_limit_v
 from circuitry.sizing.placement import moved
 from circuitry.stock.drafting import draft
 from circuitry.stock.start import OPTIONS, KindOfCar, start
+from tests.core.benches import COUPE, ROADSTER, VAN, demo
 
 USUAL = ("heater", "wipers", "injection", "electric fan")
 CARS = (
@@ -206,6 +207,17 @@ class BodyTest(TestCase):
         line = fall_line(sizing.build, row.solution, sizing.build.parts[row.load], row.path)
         self.assertEqual([step.name for step in line.steps].count("body"), 1)
         self.assertAlmostEqual(line.drop_v + line.load_v, line.battery_v, places=6)
+
+    def test_the_worst_step_loses_most_and_is_nothing_that_does_work(self) -> None:
+        for sizing in (demo(name) for name in (ROADSTER, VAN, COUPE)):
+            for load, row in sizing.loads.items():
+                line = fall_line(sizing.build, row.solution, sizing.build.parts[load], row.path)
+                worst = line.steps[line.worst]
+                lost = [
+                    s for s in line.steps if s.kind not in ("load", "field", "resistor", "sender")
+                ]
+                self.assertEqual(worst.loss_v, max(step.loss_v for step in lost), load)
+                self.assertIn(worst, lost)
 
 
 class BatteryMovedTest(TestCase):

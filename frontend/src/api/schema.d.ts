@@ -3890,7 +3890,8 @@ export interface components {
          * FallLineView
          * @description The fall line of one load, and the state it was solved in, in words.
          *
-         *     ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on.
+         *     ``road`` is the road state that it is drawn in, ``roads`` are those in which the load is on;
+         *     ``worst`` is the number of the step that loses most.
          */
         FallLineView: {
             /** Load */
@@ -3905,6 +3906,8 @@ export interface components {
             limit_v: number | null;
             /** Steps */
             steps: components["schemas"]["FallStepView"][];
+            /** Worst */
+            worst: number;
             /** Battery V */
             battery_v: number;
             /** Load V */
@@ -6956,8 +6959,12 @@ export interface components {
         /**
          * JournalView
          * @description The journal, what waits and what comes next; minutes that were written down by stage.
+         *
+         *     ``today`` is the evening that it is.
          */
         JournalView: {
+            /** Today */
+            today: string;
             /** Evenings */
             evenings: components["schemas"]["EveningView"][];
             /** Waits */

@@ -6,6 +6,7 @@ import { computed, ref } from 'vue'
 import { answered, client, Refused, type Schemas } from '@/api/client'
 import { useBuildId, useJournal } from '@/api/queries'
 import { typedNumber } from '@/format'
+import { dayInWords, doneIn } from '@/journal'
 import { stages } from '@/stages'
 
 /** What was done, by evening, written by itself; what waits, and what can be done in an hour. */
@@ -22,7 +23,6 @@ const SHOWN = 8
 
 const hours = computed(() => Object.entries(journal.value?.minutes ?? {}).map(([name, spent]) => ({ name: titleOf(name), hours: (spent / 60).toFixed(1) })))
 const titleOf = (name: string) => stages.find((row) => row.name === name)?.title ?? 'no stage'
-const dayOf = (day: string) => new Date(`${day}T12:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' })
 
 function type(event: Event): void {
   words.value = (event.target as HTMLTextAreaElement).value
@@ -65,20 +65,14 @@ const drop = (line: number) =>
   <div v-else class="columns">
     <section aria-label="Evenings">
       <article v-for="evening in journal.evenings" :key="evening.day" class="sheet">
-        <h2>{{ dayOf(evening.day) }}</h2>
+        <h2>{{ dayInWords(evening.day) }}</h2>
         <ul>
           <li v-for="line in evening.lines" :key="line.id" class="line">
             {{ line.words }}
             <span class="quiet">{{ [line.stage ? titleOf(line.stage) : '', line.minutes ? `${line.minutes} min` : ''].filter(Boolean).join(', ') }}</span>
             <button class="plain" :aria-label="`Take out: ${line.words}`" @click="drop(line.id)">take out</button>
           </li>
-          <li v-if="evening.made.length">Wires: {{ evening.made.join(', ') }}</li>
-          <li v-if="evening.proved.length">Proved: {{ evening.proved.slice(0, SHOWN).join('; ') }}{{ evening.proved.length > SHOWN ? ` and ${evening.proved.length - SHOWN} more` : '' }}</li>
-          <li v-for="fault in evening.found" :key="fault">Found and mended: {{ fault }}</li>
-          <li v-if="evening.photos">{{ evening.photos }} {{ evening.photos === 1 ? 'photo' : 'photos' }}</li>
-          <li v-if="evening.edits.length">
-            Changed: {{ evening.edits.slice(-SHOWN).join('; ') }}{{ evening.edits.length > SHOWN ? ` and ${evening.edits.length - SHOWN} before` : '' }}
-          </li>
+          <li v-for="says in doneIn(evening, SHOWN)" :key="says">{{ says }}</li>
         </ul>
       </article>
       <p v-if="!journal.evenings.length" class="sheet empty">Nothing done yet. The journal writes itself: edits, wires that are cut, steps that are proved, photos.</p>

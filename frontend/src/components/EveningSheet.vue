@@ -3,7 +3,7 @@ import { Button as AButton } from 'ant-design-vue'
 import { computed } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { amps, fixed } from '@/format'
+import { amps, fixed, listed } from '@/format'
 
 import VerdictMark from './VerdictMark.vue'
 
@@ -13,7 +13,7 @@ const emit = defineEmits<{ keep: [] }>()
 const took = computed(() => props.view.evening)
 
 const MOST = 12
-const listed = (rows: string[]) => `${rows.slice(0, MOST).join(', ')}${rows.length > MOST ? ` and ${rows.length - MOST} more` : ''}`
+const some = (rows: string[]) => listed(rows, MOST)
 const days = (figure: number | null | undefined) => (figure == null ? 'without end' : `${fixed(figure, 0)} days`)
 const print = () => window.print()
 </script>
@@ -25,26 +25,26 @@ const print = () => window.print()
     <dl>
       <template v-if="took.wires.length">
         <dt>To make</dt>
-        <dd>{{ took.wires.length }} {{ took.wires.length === 1 ? 'wire' : 'wires' }}, {{ fixed(took.metres, 1) }} m: {{ listed(took.wires) }}</dd>
+        <dd>{{ took.wires.length }} {{ took.wires.length === 1 ? 'wire' : 'wires' }}, {{ fixed(took.metres, 1) }} m: {{ some(took.wires) }}</dd>
       </template>
       <template v-if="took.again.length">
         <dt class="look">▲ To make again</dt>
-        <dd>{{ listed(took.again) }}</dd>
+        <dd>{{ some(took.again) }}</dd>
       </template>
       <template v-if="took.fuses.length">
         <dt class="look">▲ Fuses</dt>
-        <dd>{{ listed(took.fuses) }}</dd>
+        <dd>{{ some(took.fuses) }}</dd>
       </template>
       <template v-if="view.pins.length">
         <dt>Or leave them</dt>
         <dd>
-          What is in the car stays as it is{{ view.brought.length ? `, and this is found then: ${listed(view.brought)}.` : ', and nothing more is found then.' }}
+          What is in the car stays as it is{{ view.brought.length ? `, and this is found then: ${some(view.brought)}.` : ', and nothing more is found then.' }}
           <AButton class="no-print" size="small" @click="emit('keep')">Write it and leave them</AButton>
         </dd>
       </template>
       <template v-if="took.parts.length">
         <dt>To fit</dt>
-        <dd>{{ listed(took.parts) }}</dd>
+        <dd>{{ some(took.parts) }}</dd>
       </template>
       <template v-for="row in took.room" :key="row.name">
         <dt>{{ row.name }}</dt>
@@ -60,7 +60,7 @@ const print = () => window.print()
       </template>
       <dt>To prove again</dt>
       <dd>
-        {{ view.again.length ? `${view.again.length} of ${view.proved} that stand: ${listed(view.again)}` : view.proved ? `none of the ${view.proved} that stand` : 'nothing is proved yet' }}; and the new function itself, in Power up.
+        {{ view.again.length ? `${view.again.length} of ${view.proved} that stand: ${some(view.again)}` : view.proved ? `none of the ${view.proved} that stand` : 'nothing is proved yet' }}; and the new function itself, in Power up.
       </dd>
     </dl>
     <button type="button" class="plain no-print" @click="print">Print</button>

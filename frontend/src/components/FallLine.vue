@@ -15,7 +15,7 @@ const props = defineProps<{
   /** What was found of this circuit: the steps that it names are marked. */
   findings: Finding[]
 }>()
-const LOSSES = ['drop-too-high', 'trunk-loses', 'charging-loses']
+const LOSSES = ['drop-too-high', 'trunk-loses']
 const chosen = defineModel<number | null>('chosen', { required: true })
 
 const main = computed(() => props.live ?? props.design)
@@ -55,9 +55,7 @@ const cliff = computed(() => {
 const troubled = computed(() => new Set(props.findings.flatMap((row) => row.parts)))
 
 /** The step in which most is lost, and what puts it right where that was found. */
-const culprit = computed(() =>
-  main.value.steps.filter((step) => step.side !== 'load').reduce((one, other) => (other.loss_v > one.loss_v ? other : one)),
-)
+const culprit = computed(() => main.value.steps[main.value.worst]!)
 const cure = computed(() => {
   const about = props.findings.filter((row) => row.mends.length)
   const row = about.find((one) => one.parts.includes(culprit.value.owner)) ?? about.find((one) => LOSSES.includes(one.code))
@@ -70,17 +68,17 @@ const names = computed(() => {
   const steps = main.value.steps.map((step) => ({ ...step, side: step.side === 'load' ? 'feed' : step.side }))
   const drawnSteps = lines.value.flatMap((line) => line.steps.filter((step) => step.side !== 'load'))
   const line = drawnSteps.flatMap((step) => sampled(step.points.map((point) => on(point, step.side))))
-  const wanted = steps.flatMap((step) => {
-    const worst = step.owner === culprit.value.owner && step.side === culprit.value.side
+  const wanted = steps.flatMap((step, at) => {
+    const worst = at === main.value.worst
     const marked = worst || troubled.value.has(step.owner)
     if (step.kind === 'wire' && !marked) return []
     const text = step.kind === 'wire' ? `${step.name}, ${step.detail}` : step.name
     const lost = worst ? `: ${fixed(step.loss_v, 2)} V` : ''
     const [first, last] = [step.points[0]!, step.points.at(-1)!]
     const middle = { distance_m: (first.distance_m + last.distance_m) / 2, volts: (first.volts + last.volts) / 2 }
-    return [{ text: `${text}${lost}`, ...on(step.kind === 'wire' ? middle : first, step.side), must: marked }]
+    return [{ text: `${text}${lost}`, ...on(step.kind === 'wire' ? middle : first, step.side), must: marked, worst }]
   })
-  return placedNames(wanted, line).map((name) => ({ ...name, worst: name.text.includes(culprit.value.name) && name.must }))
+  return placedNames(wanted, line)
 })
 
 const hovered = computed(() => (chosen.value === null ? null : main.value.steps[chosen.value]))

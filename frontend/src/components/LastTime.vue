@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { useBuildId, useJournal } from '@/api/queries'
+import { dayInWords, doneIn } from '@/journal'
 
 /** Whoever comes back on another day is told what was done last and what can be done next; once, and put away by a press. */
 const id = useBuildId()
@@ -12,31 +13,12 @@ const journal = shallowRef<Schemas['JournalView']>()
 const { data } = useJournal(id, computed(() => !away.value && !journal.value))
 watch(data, (found) => (journal.value ??= found), { immediate: true })
 
-const NIGHT_MS = 4 * 3600 * 1000
 const MOST = 3
-
-/** The evening that it is: what is done after midnight belongs to the day before. */
-const today = () => {
-  const now = new Date(Date.now() - NIGHT_MS)
-  return [now.getFullYear(), now.getMonth() + 1, now.getDate()].map((part) => String(part).padStart(2, '0')).join('-')
-}
 const last = computed(() => {
   const evening = journal.value?.evenings[0]
-  return evening && evening.day < today() ? evening : undefined
+  return evening && evening.day !== journal.value?.today ? evening : undefined
 })
-const some = (rows: string[]) => `${rows.slice(-MOST).join('; ')}${rows.length > MOST ? ` and ${rows.length - MOST} more` : ''}`
-const done = computed(() => {
-  const row = last.value
-  if (!row) return []
-  return [
-    ...row.lines.map((line) => line.words),
-    row.made.length ? `wires: ${row.made.join(', ')}` : '',
-    row.proved.length ? `proved: ${some(row.proved)}` : '',
-    row.found.length ? `found: ${some(row.found)}` : '',
-    row.edits.length ? `changed: ${some(row.edits)}` : '',
-  ].filter(Boolean)
-})
-const day = (text: string) => new Date(`${text}T12:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' })
+const done = computed(() => (last.value ? [...last.value.lines.map((line) => line.words), ...doneIn(last.value, MOST)] : []))
 
 function putAway(): void {
   sessionStorage.setItem(stored.value, 'yes')
@@ -47,7 +29,7 @@ function putAway(): void {
 <template>
   <section v-if="!away && last && journal" class="no-print" aria-label="Last time">
     <p>
-      <b>Last on {{ day(last.day) }}:</b> {{ done.join('; ') }}.
+      <b>Last on {{ dayInWords(last.day) }}:</b> {{ done.join('. ') }}.
       <template v-if="journal.next">
         <b>In the next hour:</b> the {{ journal.next.wires }} wires of {{ journal.next.circuits.join(', ') }}{{ journal.next.at_hand ? ', with what is at hand' : '' }}.
       </template>
