@@ -224,7 +224,7 @@ def _day_said(day: date) -> str:
 
 
 def _evening(at: Any) -> date:
-    return (timezone.localtime(at) - NIGHT).date()
+    return (at.astimezone() - NIGHT).date()  # by the clock of this machine
 
 
 def _evenings(row: models.Build) -> list[dict[str, Any]]:

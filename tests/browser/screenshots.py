@@ -69,6 +69,9 @@ def circuits_and_bench(page: Page, build: str) -> None:
     page.goto(f"{build}/feeds/overview")
     take(page, "overview", lambda: page.locator("svg.schematic").wait_for())
     page.goto(f"{build}/circuits/add/fogs")
+    page.get_by_role("button", name="What the evening takes").and_(
+        page.locator(":enabled")
+    ).wait_for()
     take(page, "functions", lambda: page.get_by_text("wires: W").wait_for())
     page.goto(f"{build}/circuits/radiator-fan")
     page.get_by_role("button", name="What else changes?").first.click()

@@ -210,7 +210,11 @@ path,
 }
 
 .symbol.troubled .back {
+  fill: color-mix(in srgb, var(--brick) 9%, transparent);
   stroke: var(--brick);
   stroke-dasharray: 4 3;
+  transform: scale(1.05, 1.16);
+  transform-box: fill-box;
+  transform-origin: center;
 }
 </style>
