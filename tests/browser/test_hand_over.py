@@ -65,7 +65,7 @@ class HandOverTest(BrowserTest):
         again.goto(f"{self.server.address}builds/1/circuits")
         read_notice(again)
         told = again.get_by_role("region", name="Last time")
-        expect(told).to_contain_text("changed: ")
+        expect(told).to_contain_text("Changed: ")
         expect(told).to_contain_text("In the next hour: the")
         told.get_by_role("link", name="Where was I?").click()
         expect(again.get_by_role("region", name="Evenings")).to_contain_text("Changed: ")
