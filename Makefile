@@ -26,8 +26,7 @@ repair: .venv/installed
 test: $(TOOLS) frontend/node_modules/installed frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
 	@cd frontend && npm run -s test
-	@$(PYTHON) manage.py test tests.core tests.api tests.fuzz --parallel $(WORKERS)
-	@$(PYTHON) manage.py test tests.browser
+	@$(PYTHON) manage.py test tests --parallel $(WORKERS)
 
 # The tests of what is made up, FUZZ times as much of it, from a seed of its own.
 fuzz: FUZZ ?= 100

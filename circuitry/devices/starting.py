@@ -4,7 +4,6 @@ from functools import cache
 from typing import Any
 
 import numpy as np
-from scipy.integrate import solve_ivp
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Part
@@ -39,6 +38,8 @@ def starting(load: Part, soft_s: float = 0.0) -> tuple[float, float]:
 def _over(
     law: LaggingLaw, test_v: float, rated_a: float, inrush_s: float, soft_s: float
 ) -> tuple[float, float]:
+    from scipy.integrate import solve_ivp  # seldom needed, and long to load
+
     last_s = SETTLES_TIMES * max(soft_s, inrush_s)
 
     t_s = np.linspace(0.0, last_s, 1 + 4 * STEPS)

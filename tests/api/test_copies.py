@@ -4,7 +4,6 @@ import os
 import shutil
 import sqlite3
 import subprocess
-import sys
 import tempfile
 import time
 from contextlib import closing
@@ -14,7 +13,8 @@ from unittest import TestCase
 from django.test import override_settings
 
 from oilstone.builds import copies
-from tests.browser.running import ROOT, fresh_data
+from tests.browser.running import fresh_data
+from tests.commands import run
 
 CARS = ("tests/data/part-wired-roadster.json",)
 
@@ -32,14 +32,7 @@ class CopiesTest(TestCase):
         self.addCleanup(settings.disable)
 
     def run_command(self, *arguments: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [sys.executable, "manage.py", *arguments],
-            cwd=ROOT,
-            env={**os.environ, "OILSTONE_DATA": str(self.data)},
-            capture_output=True,
-            text=True,
-            timeout=60,
-        )
+        return run(["manage.py", *arguments], {**os.environ, "OILSTONE_DATA": str(self.data)})
 
     def names(self) -> list[str]:
         with closing(sqlite3.connect(self.file)) as opened:

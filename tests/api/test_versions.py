@@ -4,13 +4,12 @@ import gzip
 import json
 import os
 import shutil
-import subprocess
-import sys
 import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-ROOT = Path(__file__).resolve().parents[2]
+from tests.commands import ROOT, run
+
 LEFT = sorted((ROOT / "tests" / "data" / "versions").glob("*.sqlite3.gz"))
 LOOK = """
 import json, os
@@ -67,12 +66,6 @@ class VersionsTest(TestCase):
             "OILSTONE_DATA": str(data),
             "DJANGO_SETTINGS_MODULE": "oilstone.settings",
         }
-        done = subprocess.run(
-            [sys.executable, *arguments],
-            cwd=ROOT,
-            env=environment,
-            capture_output=True,
-            text=True,
-        )
+        done = run(arguments, environment)
         self.assertEqual(done.returncode, 0, done.stderr[-2000:])
         return done.stdout

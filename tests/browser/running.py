@@ -4,15 +4,16 @@ import atexit
 import os
 import re
 import shutil
-import subprocess
-import sys
+import signal
 import tempfile
+import time
 from functools import cache
 from pathlib import Path
 
 from playwright.sync_api import Browser, Page, Playwright
 
-ROOT = Path(__file__).resolve().parents[2]
+from tests.commands import Command, run
+
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
 QUIET_CHROMIUM = [
     "--no-sandbox",
@@ -27,6 +28,7 @@ QUIET_CHROMIUM = [
 
 TEST_CARS = ("tests/data/part-wired-roadster.json", "demo/fernhill-half-ton-van.json")
 """The roadster as it was half way, with much still to wire, and the van."""
+LOOK_S = 0.02
 
 
 class RunningServer:
@@ -40,27 +42,18 @@ class RunningServer:
 
     def start(self, port: str = "0") -> None:
         """Start on a free port, or on this, and wait until it says where it is."""
-        self.process = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--port", port],
-            cwd=ROOT,
-            env=self.environment,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
-            text=True,
-        )
-        assert self.process.stdout is not None
-        said = self.process.stdout.readline()
-        address = re.search(r"http://\S+", said)
-        if address is None:
-            raise RuntimeError(f"the server did not start: {said}{self.process.stdout.read()}")
+        self.command = Command(["manage.py", "serve", "--port", port], self.environment)
+        while (address := re.search(r"http://\S+", self.command.stdout)) is None:
+            if not self.command.running:
+                raise RuntimeError(f"the server did not start: {self.command.stderr}")
+            time.sleep(LOOK_S)
         self.address = address.group()
 
     def stop(self) -> None:
         """Stop the process; the data stays."""
-        self.process.terminate()
-        self.process.wait(10)
-        if self.process.stdout is not None:
-            self.process.stdout.close()
+        self.command.signal(signal.SIGTERM)
+        self.command.wait(10)
+        self.command.forget()
 
     def close(self) -> None:
         """Stop and take the data away."""
@@ -76,13 +69,9 @@ def fresh_data(cars: tuple[str, ...]) -> Path:
     """
     data = Path(tempfile.mkdtemp(prefix="oilstone-fresh-"))
     atexit.register(shutil.rmtree, data, ignore_errors=True)
-    subprocess.run(
-        [sys.executable, "manage.py", "prepare", *cars],
-        cwd=ROOT,
-        env={**os.environ, "OILSTONE_DATA": str(data)},
-        check=True,
-        capture_output=True,
-    )
+    run(
+        ["manage.py", "prepare", *cars], {**os.environ, "OILSTONE_DATA": str(data)}
+    ).check_returncode()
     return data
 
 

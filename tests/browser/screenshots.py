@@ -5,7 +5,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.running import ROOT, RunningServer, launch, read_notice
+from tests.browser.running import RunningServer, launch, read_notice
+from tests.commands import ROOT
 
 PICTURES = ROOT / "docs" / "screenshots"
 

@@ -2,6 +2,7 @@
 
 import json
 import random
+import signal
 import sqlite3
 import statistics
 import threading
@@ -57,7 +58,8 @@ class BrokenOffTest(TestCase):
     def test_killed_in_the_middle_of_an_edit(self) -> None:
         draw, confirmed = random.Random(SEED), self.me.get()["revision"]
         for kill in range(KILLS * FUZZ):
-            timer = threading.Timer(draw.uniform(0.0, 0.6), self.server.process.kill)
+            kill_s = draw.uniform(0.0, 0.6)
+            timer = threading.Timer(kill_s, self.server.command.signal, [signal.SIGKILL])
             timer.start()
             said = ""
             for number in range(1000):
@@ -109,8 +111,9 @@ class BrokenOffTest(TestCase):
         for build, names in made.items():
             kept = Client(self.server.address, build).names()
             self.assertEqual(set(names) - set(kept), set())
-        slow_s = sorted(took_s)[int(0.95 * (len(took_s) - 1))]
-        print(f"{PEOPLE} people: 95 of 100 edits within {slow_s / alone_s:.1f} × one alone")
+        if FUZZ > 1:
+            slow_s = sorted(took_s)[int(0.95 * (len(took_s) - 1))]
+            print(f"{PEOPLE} people: 95 of 100 edits within {slow_s / alone_s:.1f} × one alone")
 
     def _edit(self, client: Client, name: str) -> None:
         """Edit on what is newest, again where another was faster."""

@@ -11,6 +11,7 @@ class Command(BaseCommand):
     """``manage.py check_data``: one line for each thing that is wrong."""
 
     help = __doc__
+    requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Print what is wrong, or that all is well."""

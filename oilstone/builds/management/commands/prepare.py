@@ -18,6 +18,7 @@ class Command(BaseCommand):
     """``manage.py prepare [FILE…]``: what the user has is never touched, nor made up for."""
 
     help = __doc__
+    requires_system_checks = ()
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Documents to load in place of the demo cars."""

@@ -11,6 +11,7 @@ class Command(BaseCommand):
     """``manage.py repair``: for when no copy is new enough; a sound database is left alone."""
 
     help = __doc__
+    requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Say table by table what could be saved."""

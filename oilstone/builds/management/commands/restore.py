@@ -11,6 +11,7 @@ class Command(BaseCommand):
     """``manage.py restore [COPY]``: the newest sound copy, or the one named; ``--list`` lists."""
 
     help = __doc__
+    requires_system_checks = ()
 
     def add_arguments(self, parser: CommandParser) -> None:
         """The copy to take, by its name."""
