@@ -394,19 +394,25 @@ class Circuit:
 
 @dataclass(frozen=True)
 class Stretch:
-    """A piece of an old wire, from the end before to ``ends_at``: colour code and size as found."""
+    """A piece of an old wire, from the end before to ``ends_at``: colour code and size as found.
+
+    ``settled`` once that end is connected, insulated or out of the car.
+    """
 
     colour: str
     size: str = ""
     ends_at: str = ""
     joint: str = ""
+    length_m: float | None = None
+    settled: bool = False
 
 
 @dataclass(frozen=True)
 class FoundCircuit:
     """A circuit found in an old loom: its stretches in order, and what is to become of it.
 
-    ``decision`` is keep, mend, replace, remove, or to decide. ``goes_to`` is what it feeds.
+    ``decision`` is keep, mend, replace, cut back, remove, or to decide. ``goes_to`` is what it
+    feeds.
     """
 
     id: str

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import Conductor, catalogue
 from circuitry.design.model import Build, Wire
-from circuitry.design.routes import way_of
+from circuitry.design.routes import length_m, way_of
 
 PACKING = 1.2
 COPPER_G_PER_CM3 = 8.96
@@ -63,6 +63,14 @@ def mass_g_per_m(conductor: Conductor) -> float:
     core_mm2 = conductor.copper_area_mm2 * STRANDING
     outside_mm2 = math.pi / 4 * conductor.outside_diameter_mm**2
     return copper_g_per_m(conductor) + INSULATION_G_PER_CM3 * max(outside_mm2 - core_mm2, 0.0)
+
+
+def mass_kg(build: Build) -> float:
+    """Copper and insulation of the whole loom of a sized build."""
+    return sum(
+        mass_g_per_m(conductor_of(wire)) * length_m(build, wire) / 1000
+        for wire in build.wires.values()
+    )
 
 
 def copper_kg(build: Build, lengths_m: Mapping[str, float]) -> float:

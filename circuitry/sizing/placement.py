@@ -8,7 +8,7 @@ from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.routes import distance_m, length_m
 from circuitry.errors import UnusableInput
-from circuitry.layout.bundles import copper_kg, mass_g_per_m
+from circuitry.layout.bundles import copper_kg, mass_kg
 from circuitry.sizing.result import Sizing
 
 
@@ -40,7 +40,6 @@ def loom(sizing: Sizing) -> Loom:
         by_size[wire.size or ""] = by_size.get(wire.size or "", 0.0) + lengths_m[wire.id]
     conductor = catalogue().conductor
     sizes = sorted(by_size, key=lambda size: conductor[size].copper_area_mm2)
-    mass_g = sum(mass_g_per_m(conductor[size]) * by_size[size] for size in sizes)
     worst = max(
         sizing.loads.values(), key=lambda row: row.drop_percent / row.limit_percent, default=None
     )
@@ -49,7 +48,7 @@ def loom(sizing: Sizing) -> Loom:
         {size: by_size[size] for size in sizes},
         sum(by_size.values()),
         copper_kg(build, lengths_m),
-        mass_g / 1000,
+        mass_kg(build),
         worst.load if worst else None,
         worst.drop_percent if worst else None,
         worst.limit_percent if worst else None,

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
+from circuitry.design.colours import LETTERS
 from circuitry.design.model import (
     Build,
     Circuit,
@@ -21,23 +22,8 @@ from circuitry.sizing.ampacity import free_air_ampacity_a
 from circuitry.sizing.drop import drop_limit_v
 from circuitry.stock.patterns import SIDES
 
-COLOURS = {
-    "BK": "black",
-    "BN": "brown",
-    "RD": "red",
-    "OG": "orange",
-    "YE": "yellow",
-    "GN": "green",
-    "BU": "blue",
-    "VT": "violet",
-    "GY": "grey",
-    "WH": "white",
-    "PK": "pink",
-    "TQ": "turquoise",
-    "SR": "silver",
-    "GD": "gold",
-}
-"""Letter codes of colours, IEC 60757."""
+COLOURS = {code: name for name, code in LETTERS.items()} | {"SR": "silver", "GD": "gold"}
+"""Letter codes of colours by which an old wire is written down."""
 RUNNING_V = 14.4
 
 
@@ -94,8 +80,13 @@ def audit(build: Build) -> Audit:
 
 def colour_in_words(code: str) -> str:
     """``BN/YE`` as brown with a yellow tracer; letters that are no code stand as they are."""
-    names = [COLOURS.get(letters, letters) for letters in code.split("/")]
-    return names[0] if len(names) == 1 else f"{names[0]} with a {names[1]} tracer"
+    base, _, tracer = spelled_out(code).partition("/")
+    return f"{base} with a {tracer} tracer" if tracer else base
+
+
+def spelled_out(code: str) -> str:
+    """``BN/YE`` as ``brown/yellow``, as colours of wires are written."""
+    return "/".join(COLOURS.get(letters, letters) for letters in code.split("/"))
 
 
 def _found(row: FoundCircuit) -> Iterator[Remark]:
@@ -128,6 +119,8 @@ def _found(row: FoundCircuit) -> Iterator[Remark]:
         yield Remark("stop", "No fuse protects it. Give it one before it is fed again.")
     if row.fuse_a is not None and areas:
         yield from _fuse_remark(row, min(areas, key=lambda name: areas[name]))
+    if row.decision == "cut back" and not all(stretch.settled for stretch in row.stretches):
+        yield Remark("look", "Take its fuse out before it is cut; insulate the end, tie it away.")
     if row.condition in ("burned", "chopped") and row.decision == "keep":
         yield Remark("stop", f"It is {row.condition} and marked keep. Mend or replace it.")
 

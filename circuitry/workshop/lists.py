@@ -118,6 +118,16 @@ def _shopping(made: Workshop) -> Table:
     return [*headings, "Each", "Cost", "First", "Note"], rows
 
 
+def _old_loom(made: Workshop) -> Table:
+    plugs = made.old_loom.plugs if made.old_loom else ()
+    rows = [
+        [plug.name, end.name, end.colour, end.size, end.fate, "done" if end.settled else ""]
+        for plug in plugs
+        for end in plug.ends
+    ]
+    return ["Ends at", "Circuit", "Colour", "Size", "What to do", "Done"], rows
+
+
 def _chart(made: Workshop) -> Table:
     rows = [
         [
@@ -140,5 +150,6 @@ LISTS: Mapping[str, Callable[[Workshop], Table]] = {
     "splices": _splices,
     "shopping": _shopping,
     "fuse-chart": _chart,
+    "old-loom": _old_loom,
 }
 """By name; each gives headings and rows."""

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from circuitry.catalogue import catalogue
 from circuitry.design.colours import stage_colour
 from circuitry.design.model import Build
+from circuitry.layout.bundles import mass_kg
 from circuitry.workshop.cutting import Cutting, Piece, Stock, cut_from_reels
+from circuitry.workshop.old_loom import OldLoom, old_loom
 from circuitry.workshop.plugs import Face, faces
 from circuitry.workshop.schedule import (
     SMALL_M,
@@ -91,6 +93,7 @@ class Workshop:
     metres: float
     kinds: int
     kinds_in_one_colour: int
+    old_loom: OldLoom | None
 
 
 def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) -> Workshop:
@@ -127,6 +130,7 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
         sum(line.length_m for line in lines),
         len({(line.size, line.insulation, line.colour) for line in lines}),
         len({(line.size, line.insulation) for line in lines}),
+        old_loom(build, mass_kg(build)),
     )
 
 

@@ -1,7 +1,7 @@
 import type { Asked, Collection, Operation, Schemas } from './api/client'
 
 export const CONDITIONS = ['sound', 'worn', 'chopped', 'burned', 'missing']
-export const DECISIONS = ['to decide', 'keep', 'mend', 'replace', 'remove']
+export const DECISIONS = ['to decide', 'keep', 'mend', 'replace', 'cut back', 'remove']
 
 /** A fresh id for a thing of a collection, made from its name. */
 export function freshId(name: string, taken: { id: string }[]): string {

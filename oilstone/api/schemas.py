@@ -291,6 +291,8 @@ class StretchView(Schema):
     size: str
     ends_at: str
     joint: str
+    length_m: float | None
+    settled: bool
 
 
 class FoundCircuitView(Schema):

@@ -240,6 +240,28 @@ class ImportTest(BrowserTest):
 
 
 class LoomsTest(BrowserTest):
+    def test_an_old_loom_is_weighed_and_counted_down(self) -> None:
+        page = self.open("builds/2/stock/old-loom")
+        page.get_by_role("button", name="Tail lamps").click()
+        sheet = page.get_by_role("complementary", name="Found: Tail lamps")
+        sheet.get_by_role("button", name=re.compile("length, m$")).last.click()
+        length = sheet.get_by_role("textbox", name="length, m")
+        length.fill("far")
+        length.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("no length of a stretch")
+        length.fill("44.6 m")
+        length.press("Enter")
+        expect(sheet).to_contain_text("44.6")
+        page.goto(f"{self.server.address}builds/2/make/old")
+        expect(page.get_by_text("taken out 0.31 kg")).to_be_visible()
+        left = page.get_by_role("status").filter(has_text="left to do")
+        expect(left).to_have_text("6 of 8 ends are left to do")
+        page.get_by_label("Heater blower at blower done").check()
+        expect(left).to_have_text("5 of 8 ends are left to do")
+        expect(page.get_by_label("Ignition feed at coil done")).to_be_disabled()
+        page.get_by_role("button", name="Undo").click()
+        expect(left).to_have_text("6 of 8 ends are left to do")
+
     def test_what_is_found_is_judged_as_it_is_typed(self) -> None:
         page = self.open("builds/1/stock/old-loom")
         page.get_by_label("Circuit found").fill("Tail lamps")

@@ -359,6 +359,25 @@ class WorkshopTest(TestCase):
         self.assertIn("Luggage lamp", ready.circuits)
         self.assertIsNone(next_hour(build, set(build.wires)))
 
+    def test_the_old_loom_is_counted_down_end_by_end_and_weighed(self) -> None:
+        build = demo(VAN).build
+        old = made(VAN).old_loom
+        assert old is not None
+        ends = {(r.id, n) for r in build.found_circuits.values() for n in range(len(r.stretches))}
+        told = [(end.circuit, end.stretch) for plug in old.plugs for end in plug.ends]
+        self.assertEqual(sorted(told), sorted(ends))
+        self.assertEqual((old.ends, old.left), (8, 6))
+        # wire in thin PVC weighs about 11 g a metre of 1 mm², 6.6 of 0.5 mm², 9 of 0.75 mm²
+        self.assertAlmostEqual(old.out_kg, 1.1 * 0.011 + 4.6 * 0.0066 + 1.2 * 0.009, delta=0.003)
+        self.assertEqual(old.unweighed, ())
+        lamps = build.found_circuits["tail-lamps"]
+        rest = tuple(replace(row, length_m=None, settled=True) for row in lamps.stretches)
+        after = {**build.found_circuits, lamps.id: replace(lamps, stretches=rest)}
+        less = workshop(replace(build, found_circuits=after)).old_loom
+        assert less is not None
+        self.assertEqual((less.left, less.unweighed), (4, ("Tail lamps",)))
+        self.assertIsNone(made(ROADSTER).old_loom)
+
     def test_reels_and_drawer_are_read_back(self) -> None:
         value = {"id": "reel-1", "size": "1 mm²", "colour": "red", "length_m": 12.5}
         add = {"op": "add", "collection": "reels", "value": value}
@@ -372,8 +391,8 @@ class WorkshopTest(TestCase):
         for name in DEMOS:
             for title, told in LISTS.items():
                 headings, rows = told(made(name))
-                self.assertTrue(rows, title)
-                self.assertEqual({len(row) for row in rows}, {len(headings)}, title)
+                self.assertEqual(bool(rows), title != "old-loom" or name == VAN, title)
+                self.assertLessEqual({len(row) for row in rows}, {len(headings)}, title)
 
     def test_steps_are_in_the_order_of_the_work(self) -> None:
         self.assertEqual(STEPS, ("cut", "ended", "labelled", "laid"))

@@ -1942,7 +1942,7 @@ export interface paths {
         };
         /**
          * Read Work
-         * @description What the request of this name is doing; 404 once it is done.
+         * @description What the request of this name is doing; null before it begins and once it is done.
          */
         get: operations["oilstone_api_work_read_work"];
         put?: never;
@@ -3055,6 +3055,10 @@ export interface components {
             ends_at: string;
             /** Joint */
             joint: string;
+            /** Length M */
+            length_m: number | null;
+            /** Settled */
+            settled: boolean;
         };
         /**
          * WireView
@@ -6554,6 +6558,20 @@ export interface components {
             keyed_like: string[];
         };
         /**
+         * Fate
+         * @description The circuits of one decision, what it means, and their mass in kg as far as it is known.
+         */
+        Fate: {
+            /** Decision */
+            decision: string;
+            /** Says */
+            says: string;
+            /** Circuits */
+            circuits: string[];
+            /** Mass Kg */
+            mass_kg: number;
+        };
+        /**
          * Item
          * @description A line of the shopping list: how many are needed, spare, at hand and to be bought.
          *
@@ -6613,6 +6631,64 @@ export interface components {
             };
             /** Steps */
             steps: string[];
+        };
+        /**
+         * OldEnd
+         * @description An end of an old wire: the stretch before it, by its circuit and number, what it is, what is
+         *     done with it by the decision on the circuit where there is one, and whether that is done.
+         */
+        OldEnd: {
+            /** Circuit */
+            circuit: string;
+            /** Stretch */
+            stretch: number;
+            /** Name */
+            name: string;
+            /** Colour */
+            colour: string;
+            /** Size */
+            size: string;
+            /** Fate */
+            fate: string;
+            /** Decided */
+            decided: boolean;
+            /** Settled */
+            settled: boolean;
+        };
+        /**
+         * OldLoom
+         * @description An old loom: circuits by decision, ends by plug, and how many of all ends are ``left``.
+         *
+         *     ``out_kg`` is what leaves the car, ``in_kg`` what the new loom brings; ``unweighed`` are the
+         *     circuits of which a stretch has no length, or a size that is none.
+         */
+        OldLoom: {
+            /** Fates */
+            fates: components["schemas"]["Fate"][];
+            /** Plugs */
+            plugs: components["schemas"]["OldPlug"][];
+            /** Ends */
+            ends: number;
+            /** Left */
+            left: number;
+            /** Out Kg */
+            out_kg: number;
+            /** In Kg */
+            in_kg: number;
+            /** Unweighed */
+            unweighed: string[];
+        };
+        /**
+         * OldPlug
+         * @description Where old wires end, with how many of their ends are left to do.
+         */
+        OldPlug: {
+            /** Name */
+            name: string;
+            /** Ends */
+            ends: components["schemas"]["OldEnd"][];
+            /** Left */
+            left: number;
         };
         /**
          * Splice
@@ -6767,6 +6843,7 @@ export interface components {
             kinds: number;
             /** Kinds In One Colour */
             kinds_in_one_colour: number;
+            old_loom: components["schemas"]["OldLoom"] | null;
         };
         /**
          * MadeCount
@@ -11827,19 +11904,10 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WorkView"];
+                    "application/json": components["schemas"]["WorkView"] | null;
                 };
             };
             403: components["responses"]["Refused"];
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
             409: components["responses"]["Refused"];
             422: components["responses"]["Refused"];
             500: components["responses"]["Refused"];

@@ -53,10 +53,8 @@ async function ask(name: string): Promise<void> {
   const shown = longWork.find((row) => row.name === name)
   if (!shown) return
   const answer = await fetch(`/api/work/${name}`).catch(() => undefined)
-  if (answer?.ok) {
-    const { doing, share, seconds } = (await answer.json()) as Work
-    Object.assign(shown, { doing, share, seconds })
-  }
+  const at = answer?.ok ? ((await answer.json()) as Pick<Work, 'doing' | 'share' | 'seconds'> | null) : null
+  if (at) Object.assign(shown, { doing: at.doing, share: at.share, seconds: at.seconds })
   window.setTimeout(() => void ask(name), ASKED_EVERY_MS)
 }
 

@@ -7,6 +7,7 @@ import { answered, client, Refused } from '@/api/client'
 import { useBuild, useBuildId, useMake } from '@/api/queries'
 import MakeBoard from '@/components/MakeBoard.vue'
 import MakeCuts from '@/components/MakeCuts.vue'
+import MakeOld from '@/components/MakeOld.vue'
 import MakePlugs from '@/components/MakePlugs.vue'
 import MakeShopping from '@/components/MakeShopping.vue'
 import MakeSplices from '@/components/MakeSplices.vue'
@@ -31,6 +32,7 @@ const LISTS = [
   { name: 'splices', title: 'Splices', file: 'splices' },
   { name: 'chart', title: 'Fuse chart', file: 'fuse-chart' },
   { name: 'shopping', title: 'Shopping list', file: 'shopping' },
+  { name: 'old', title: 'Old loom', file: 'old-loom' },
 ]
 const list = computed(() => LISTS.find((row) => row.name === (route.params.list ?? '')) ?? LISTS[0]!)
 const query = computed(() => (stage.value === undefined || !list.value.file ? '' : `?stage=${stage.value}`))
@@ -120,6 +122,7 @@ const print = () => window.print()
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
     <MakeSplices v-else-if="list.name === 'splices'" :make="make" />
     <MakeShopping v-else-if="list.name === 'shopping'" :build="build" :make="make" />
+    <MakeOld v-else-if="list.name === 'old'" :build="build" :make="make" />
     <div v-else class="sheet list-scrolls">
       <table>
         <caption class="visually-hidden">What each fuse is</caption>

@@ -71,6 +71,19 @@ function setStretch(row: Found, at: number, field: keyof Stretch) {
   }
 }
 
+function setLength(row: Found, at: number) {
+  return async (text: string, done: () => void) => {
+    const value = typedNumber(text.replace(/\s*m$/i, ''))
+    if (text.trim() && (value === null || value < 0 || value > 100)) {
+      refusal.value = `“${text}” is no length of a stretch: metres, like 1.2, or empty.`
+      return false
+    }
+    const length_m = text.trim() ? value : null
+    const stretches = row.stretches.map((one, index) => (index === at ? { ...one, length_m } : one))
+    return edit(`Stretch of ${row.name}`, [change(COLLECTION, row.id, { stretches })], done)
+  }
+}
+
 function addStretch(row: Found): void {
   const last = row.stretches.at(-1)
   const stretches = [...row.stretches, { colour: last?.colour ?? 'BK', size: last?.size ?? '' }]
@@ -175,6 +188,7 @@ function sizes(row: Found): string {
               <th scope="col">Gauge</th>
               <th scope="col">Ends at</th>
               <th scope="col">Joint there</th>
+              <th scope="col" class="figure">m</th>
               <th scope="col"><span class="visually-hidden">Remove</span></th>
             </tr>
           </thead>
@@ -184,6 +198,7 @@ function sizes(row: Found): string {
               <td><EditCell label="gauge" :text="stretch.size" :save="setStretch(chosen, at, 'size')" /></td>
               <td><EditCell label="ends at" :text="stretch.ends_at" :save="setStretch(chosen, at, 'ends_at')" /></td>
               <td><EditCell label="joint" :text="stretch.joint" :save="setStretch(chosen, at, 'joint')" /></td>
+              <td class="figure"><EditCell label="length, m" :text="stretch.length_m === null ? '' : String(stretch.length_m)" :save="setLength(chosen, at)" /></td>
               <td><button type="button" aria-label="Remove this stretch" @click="dropStretch(chosen, at)">✕</button></td>
             </tr>
           </tbody>
