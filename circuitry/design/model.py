@@ -103,8 +103,9 @@ class Policy:
     replaces colours of functions. ``sensor_pins`` is the order of the pins of sensors' plugs, the
     lowest first. ``charge_margin`` is the share of what is drawn that an alternator gives beside
     it, ``parked_days`` how long a parked battery is to last. Wires are cut to multiples of
-    ``cut_to_m`` and labelled at both ends and every ``label_every_m``; ``spare_share`` is bought
-    beside what is needed of small parts, ``drawer`` is what is there already, and ``prices`` what
+    ``cut_to_m`` and labelled at both ends and every ``label_every_m``, of at most
+    ``label_letters`` where the printer takes no more, 0 for any; ``spare_share`` is bought beside
+    what is needed of small parts, ``drawer`` is what is there already, and ``prices`` what
     one costs, by item. ``laying`` is side by side or twisted: how wires lie in a bundle. ``tapes``
     are the colours of the stages' tape, the first stage's first, empty for the usual ones.
     """
@@ -128,6 +129,7 @@ class Policy:
     parked_days: float = 21.0
     cut_to_m: float = 0.05
     label_every_m: float = 1.0
+    label_letters: int = 0
     spare_share: float = 0.1
     drawer: Mapping[str, float] = field(default_factory=dict)
     prices: Mapping[str, float] = field(default_factory=dict)

@@ -1,10 +1,14 @@
-"""What the layout wants the builder to look at: ways, lengths, holes, heat and edges."""
+"""What the layout wants the builder to look at: ways, lengths, holes, heat, edges and plugs."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from circuitry.design.model import Build, Run
+import numpy as np
+from scipy.optimize import linear_sum_assignment
+
+from circuitry.design.model import Build, Part, Run
 from circuitry.design.routes import drawn_m, ends_of, has_way, shortest_way
+from circuitry.devices.connector import cavity_halves, keyed_apart, keyed_at, like_plugs
 from circuitry.finding import Finding, Mend
 from circuitry.layout.bundles import bundles
 
@@ -79,6 +83,7 @@ def layout_findings(build: Build) -> Iterator[Finding]:
             yield from _run(build, run, wide[run.id])
         if far_from_drawn(build, run):
             yield _far(build, run)
+    yield from _plugs(build)
     guessed = [run.id for run in build.runs.values() if not run.measured]
     if guessed:
         yield Finding(
@@ -192,6 +197,74 @@ def _far(build: Build, run: Run) -> Finding:
 
 def _unprotected(run: Run, title: str, found: str, limit: str, why: str, mend: Mend) -> Finding:
     return Finding("run-unprotected", "look", (run.id,), None, title, found, limit, why, (mend,))
+
+
+def _plugs(build: Build) -> Iterator[Finding]:
+    """Plugs that can be swapped by hand, and wires in a cavity that is plugged."""
+    used = {
+        (end.part, end.name)
+        for wire in build.wires.values()
+        for end in (build.lands(wire.from_terminal), build.lands(wire.to_terminal))
+    }
+    free = {
+        plug.id: [
+            pin.name
+            for pin in plug.pins
+            if not any((plug.id, half) in used for half in cavity_halves(pin.name))
+        ]
+        for plug in build.parts_of_kind("connector")
+    }
+    for plugs in like_plugs(build):
+        fitting = [
+            plug for plug in plugs if any(not keyed_apart(plug, o) for o in plugs if o is not plug)
+        ]
+        if fitting:
+            names = [plug.name for plug in fitting]
+            yield Finding(
+                "plugs-alike",
+                "look",
+                tuple(plug.id for plug in fitting),
+                None,
+                f"{' and '.join(names)} at {build.places[plugs[0].place].name} can be swapped",
+                f"{len(plugs[0].pins)} cavities each, {plugs[0].catalogue}, nothing to tell them",
+                "an unlike cavity plugged in each",
+                "In the dark the wrong one goes in, and every circuit behind it is another.",
+                tuple(_keying(plugs, free)),
+            )
+    for plug in build.parts_of_kind("connector"):
+        if keyed_at(plug) and keyed_at(plug) not in free[plug.id]:
+            yield Finding(
+                "keyed-cavity-used",
+                "stop",
+                (plug.id,),
+                None,
+                f"Cavity {keyed_at(plug)} of {plug.name} is plugged and has a wire",
+                "a keying plug where a contact is to go",
+                "a free cavity",
+                "The contact does not go in. Key it at a free cavity, or lead the wire elsewhere.",
+            )
+
+
+def _keying(plugs: Sequence[Part], free: Mapping[str, Sequence[str]]) -> Iterator[Mend]:
+    """A free cavity for each, no two alike, where there are as many."""
+    used = np.array([[pin.name not in free[plug.id] for pin in plug.pins] for plug in plugs])
+    first = np.linspace(0.0, 0.5 / len(plugs), used.shape[1])
+    rows, cavities = linear_sum_assignment(used + first)
+    if len(rows) < len(plugs) or used[rows, cavities].any():
+        return
+    said = [
+        f"{plug.pins[at].name} of {plug.name}" for plug, at in zip(plugs, cavities, strict=True)
+    ]
+    operations = tuple(
+        {
+            "op": "change",
+            "collection": "parts",
+            "id": plug.id,
+            "fields": {"figures": {"keyed_at": float(at + 1)}},
+        }
+        for plug, at in zip(plugs, cavities.tolist(), strict=True)
+    )
+    yield Mend(f"Plug cavity {' and '.join(said)}", operations)
 
 
 def _change(run: Run, label: str, **fields: str) -> Mend:

@@ -14,7 +14,7 @@ Thing = Circuit | Wire | Run | Part | Place
 TOLD = ("source", "duty", "lamp")
 UNFELT = (
     *("colours", "palette", "charge_margin", "parked_days", "cut_to_m", "label_every_m"),
-    *("spare_share", "drawer", "prices", "laying", "tapes"),
+    *("label_letters", "spare_share", "drawer", "prices", "laying", "tapes"),
 )
 """What of the policy no current feels."""
 

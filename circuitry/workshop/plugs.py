@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import terminals_of
-from circuitry.devices.connector import cavity_halves
+from circuitry.devices.connector import cavity_halves, keyed_apart, keyed_at, like_plugs
 from circuitry.devices.terminals import terminal_range
 from circuitry.workshop.schedule import WireLine
 from circuitry.workshop.splices import Splice, Tail
@@ -21,8 +21,8 @@ ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 @dataclass(frozen=True)
 class Cavity:
     """A cavity or pin: its contact, the wires in it by label with size and colour, and what they
-    are for; an empty one takes a blind plug where it is sealed. ``tail`` is what goes into it where
-    the wires are joined behind it."""
+    are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
+    plug. ``tail`` is what goes into it where the wires are joined behind it."""
 
     name: str
     contact: str
@@ -30,6 +30,7 @@ class Cavity:
     labels: tuple[str, ...]
     function: str
     blind: bool
+    keys: bool = False
     tail: Tail | None = None
 
 
@@ -38,8 +39,7 @@ class Face:
     """One half of a plug, or the pins of a part, as seen from where the wires go in.
 
     ``rows`` are the cavities by row, those of other parts in one; the other half is its mirror
-    image. ``keyed_like`` are plugs
-    at the same place that fit it as well: they are keyed apart by unlike cavities plugged.
+    image. ``keyed_like`` are plugs at the same place that fit it as well.
     """
 
     part: str
@@ -76,14 +76,8 @@ def faces(
 
 
 def _halves(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Iterator[Face]:
-    alike = tuple(
-        other.name
-        for other in build.parts_of_kind("connector")
-        if other.id != part.id
-        and other.place == part.place
-        and other.catalogue == part.catalogue
-        and len(other.pins) == len(part.pins)
-    )
+    like = next((parts for parts in like_plugs(build) if part in parts), ())
+    fitting = tuple(row.name for row in like if row is not part and not keyed_apart(part, row))
     sealed = any(r.contact == part.catalogue and r.sealed == "yes" for r in catalogue().connectors)
     for at, half in enumerate(("a", "b")):
         cells = [
@@ -97,7 +91,7 @@ def _halves(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Itera
             )
             for pin in part.pins
         ]
-        yield _face(build, part, half, cells, sealed, alike, mirrored=half == "b")
+        yield _face(build, part, half, cells, sealed, fitting, mirrored=half == "b")
 
 
 def _pins(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Face:
@@ -126,6 +120,8 @@ def _cavity(
         tuple(f"{line.label} {line.size} {line.letters}" for line in lines),
         ", ".join(functions),
         sealed and not lines,
+        build.parts[terminal.part].kind == "connector"
+        and keyed_at(build.parts[terminal.part]) == name,
         tails.get(str(terminal)),
     )
 
@@ -136,7 +132,7 @@ def _face(
     half: str,
     cells: Sequence[Cavity],
     sealed: bool,
-    alike: tuple[str, ...],
+    fitting: tuple[str, ...],
     mirrored: bool,
 ) -> Face:
     count = next(rows for least, rows in reversed(ROWS_FROM) if len(cells) >= least or least == 1)
@@ -152,5 +148,5 @@ def _face(
         sealed,
         tuple(row[::-1] if mirrored else row for row in rows),
         sum(not cavity.wires for cavity in cells),
-        alike,
+        fitting,
     )

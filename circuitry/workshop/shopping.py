@@ -192,6 +192,8 @@ def _ends(
         blind = sum(cavity.blind for row in face.rows for cavity in row)
         if blind:
             yield _small(f"blind plug for {face.contact}", blind)
+        if any(cavity.keys for row in face.rows for cavity in row):
+            yield _small(f"keying plug for {face.contact}")
 
 
 def _end(end: End | Tail, size: str) -> Iterator[Item]:

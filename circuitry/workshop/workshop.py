@@ -78,7 +78,8 @@ class Way:
 class Workshop:
     """What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
     sizes, insulations and colours together; ``tapes`` are the colours of the stages' tape, from the
-    first stage to the last that there is."""
+    first stage to the last that there is; ``long_labels`` are those that the printer does not
+    take."""
 
     stages: tuple[int, ...]
     stage: int | None
@@ -93,6 +94,7 @@ class Workshop:
     metres: float
     kinds: int
     kinds_in_one_colour: int
+    long_labels: tuple[str, ...]
     old_loom: OldLoom | None
 
 
@@ -130,6 +132,7 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
         sum(line.length_m for line in lines),
         len({(line.size, line.insulation, line.colour) for line in lines}),
         len({(line.size, line.insulation) for line in lines}),
+        tuple(line.label for line in lines if 0 < build.policy.label_letters < len(line.label)),
         old_loom(build, mass_kg(build)),
     )
 

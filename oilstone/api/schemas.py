@@ -122,6 +122,7 @@ class PolicyView(Schema):
     parked_days: float
     cut_to_m: float
     label_every_m: float
+    label_letters: int
     spare_share: float
     drawer: dict[str, float]
     prices: dict[str, float]

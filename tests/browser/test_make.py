@@ -66,6 +66,24 @@ class MakeTest(BrowserTest):
         ).to_contain_text("pink")
         expect(page.get_by_role("list", name="Cut and changed")).to_have_count(0)
 
+    def test_labels_are_as_far_apart_and_as_long_as_the_printer_makes_them(self) -> None:
+        page = self.open("builds/1/make")
+        letters = page.get_by_label("Letters of a label at most")
+        letters.fill("many")
+        letters.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("no number of letters")
+        letters.fill("3")
+        letters.press("Enter")
+        expect(page.get_by_role("status").filter(has_text="longer than")).to_contain_text("W100")
+        every = page.get_by_label("Labels every, m")
+        every.fill("0,5")
+        every.press("Enter")
+        expect(page.get_by_text("saved, revision 2")).to_be_visible()
+        page.get_by_role("button", name="W2", exact=True).click()
+        expect(page.get_by_role("definition").filter(has_text="one at each end")).to_contain_text(
+            re.compile("[1-9][0-9]* between")
+        )
+
     def test_a_reel_at_hand_is_used_first(self) -> None:
         page = self.open("builds/1/make/cuts")
         page.get_by_role("button", name="Add the reel").click()

@@ -22,6 +22,8 @@ from circuitry.devices.terminals import joined_behind
 from circuitry.document.reading import read, write
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
+from circuitry.finding import Finding
+from circuitry.layout import layout_findings
 from circuitry.layout.bundles import bundles, conductor_of
 from circuitry.layout.twist import layers, twists
 from circuitry.network import Network
@@ -299,12 +301,27 @@ class WorkshopTest(TestCase):
         self.assertEqual(len(spots), len(tails))
 
     def test_like_plugs_at_one_place_are_to_be_keyed_apart(self) -> None:
-        faces = [face for face in _with_two_plugs().faces if face.half]
+        car = _with_two_plugs()
+        faces = [face for face in workshop(car).faces if face.half]
         self.assertEqual({face.half for face in faces}, {"a", "b"})
         self.assertTrue(all(face.keyed_like for face in faces))
         plus, minus = (next(f for f in faces if f.half == half) for half in "ab")
         self.assertEqual([c.name for c in plus.rows[0]], [c.name for c in minus.rows[0]][::-1])
         self.assertTrue(any(c.blind for row in plus.rows for c in row))
+        [finding] = _of_plugs(car)
+        keyed = apply_operations(car, list(finding.mends[0].operations))
+        self.assertEqual(_of_plugs(keyed), [])
+        after = [face for face in workshop(keyed).faces if face.half]
+        self.assertFalse(any(face.keyed_like for face in after))
+        at = {face.part: [c.name for r in face.rows for c in r if c.keys] for face in after}
+        self.assertEqual(len({name for [name] in at.values()}), 2)
+        self.assertTrue(all(not c.wires for f in after for r in f.rows for c in r if c.keys))
+        first = car.parts_of_kind("connector")[0].id
+        self.assertEqual([row.code for row in _of_plugs(_keyed(keyed, first, 0))], ["plugs-alike"])
+        codes = {row.code for row in _of_plugs(_keyed(keyed, first, 1))}
+        self.assertEqual(codes, {"keyed-cavity-used"})
+        with self.assertRaisesRegex(UnusableInput, "has 4 cavities"):
+            _keyed(keyed, first, 5)
 
     def test_a_wire_cut_otherwise_is_as_long_as_it_was_cut_and_keeps_its_way(self) -> None:
         build = demo(ROADSTER).build
@@ -387,6 +404,15 @@ class WorkshopTest(TestCase):
         self.assertEqual(read(write(car)), car)
         self.assertEqual(car.policy.drawer, {"labels": 20.0})
 
+    def test_labels_longer_than_the_printer_takes_are_named_and_stand_whole(self) -> None:
+        build = demo(ROADSTER).build
+        self.assertEqual(made(ROADSTER).long_labels, ())
+        policy = replace(build.policy, label_letters=3)
+        told = workshop(replace(build, policy=policy))
+        self.assertIn("W100", told.long_labels)
+        self.assertNotIn("W99", told.long_labels)
+        self.assertIn("W100", {label for label, _ in LISTS["labels"](told)[1]})
+
     def test_every_list_is_a_table(self) -> None:
         for name in DEMOS:
             for title, told in LISTS.items():
@@ -398,7 +424,18 @@ class WorkshopTest(TestCase):
         self.assertEqual(STEPS, ("cut", "ended", "labelled", "laid"))
 
 
-def _with_two_plugs() -> Workshop:
+def _of_plugs(build: Build) -> list[Finding]:
+    codes = ("plugs-alike", "keyed-cavity-used")
+    return [row for row in layout_findings(build) if row.code in codes]
+
+
+def _keyed(build: Build, plug: str, at: int) -> Build:
+    fields = {"figures": {"keyed_at": float(at)}}
+    change = {"op": "change", "collection": "parts", "id": plug, "fields": fields}
+    return apply_operations(build, [change])
+
+
+def _with_two_plugs() -> Build:
     """The roadster with two like sealed plugs of four ways at one place, a wire through each."""
     build = demo(ROADSTER).build
     sizes = {wire.id: wire for wire in build.wires.values()}
@@ -412,7 +449,7 @@ def _with_two_plugs() -> Workshop:
         fields = {"catalogue": "pin size 16 sealed"}
         change = {"op": "change", "collection": "parts", "id": plug.id, "fields": fields}
         car = apply_operations(car, [change])
-    return workshop(_sized(car))
+    return _sized(car)
 
 
 def _sized(build: Build) -> Build:

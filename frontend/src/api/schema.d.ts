@@ -2943,6 +2943,8 @@ export interface components {
             cut_to_m: number;
             /** Label Every M */
             label_every_m: number;
+            /** Label Letters */
+            label_letters: number;
             /** Spare Share */
             spare_share: number;
             /** Drawer */
@@ -6421,8 +6423,8 @@ export interface components {
         /**
          * Cavity
          * @description A cavity or pin: its contact, the wires in it by label with size and colour, and what they
-         *     are for; an empty one takes a blind plug where it is sealed. ``tail`` is what goes into it where
-         *     the wires are joined behind it.
+         *     are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
+         *     plug. ``tail`` is what goes into it where the wires are joined behind it.
          */
         Cavity: {
             /** Name */
@@ -6437,6 +6439,11 @@ export interface components {
             function: string;
             /** Blind */
             blind: boolean;
+            /**
+             * Keys
+             * @default false
+             */
+            keys: boolean;
             tail?: components["schemas"]["Tail"] | null;
         };
         /**
@@ -6534,8 +6541,7 @@ export interface components {
          * @description One half of a plug, or the pins of a part, as seen from where the wires go in.
          *
          *     ``rows`` are the cavities by row, those of other parts in one; the other half is its mirror
-         *     image. ``keyed_like`` are plugs
-         *     at the same place that fit it as well: they are keyed apart by unlike cavities plugged.
+         *     image. ``keyed_like`` are plugs at the same place that fit it as well.
          */
         Face: {
             /** Part */
@@ -6814,7 +6820,8 @@ export interface components {
          * Workshop
          * @description What it takes to make a loom, or one stage of it. ``kinds`` of wire are as many as there are
          *     sizes, insulations and colours together; ``tapes`` are the colours of the stages' tape, from the
-         *     first stage to the last that there is.
+         *     first stage to the last that there is; ``long_labels`` are those that the printer does not
+         *     take.
          */
         Workshop: {
             /** Stages */
@@ -6843,6 +6850,8 @@ export interface components {
             kinds: number;
             /** Kinds In One Colour */
             kinds_in_one_colour: number;
+            /** Long Labels */
+            long_labels: string[];
             old_loom: components["schemas"]["OldLoom"] | null;
         };
         /**

@@ -31,14 +31,14 @@ const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(f
         {{ [face.place, face.contact, face.sealed ? 'sealed' : '', face.free ? `${face.free} free` : 'none free'].filter(Boolean).join(' · ') }}
       </p>
       <p v-if="face.keyed_like.length" class="look">
-        ▲ {{ face.keyed_like.join(', ') }} at the same place {{ face.keyed_like.length > 1 ? 'fit' : 'fits' }} it as well: plug an unlike cavity in each, so that they cannot be swapped.
+        ▲ {{ face.keyed_like.join(', ') }} at the same place {{ face.keyed_like.length > 1 ? 'fit' : 'fits' }} it as well: plug an unlike cavity in each, so that they cannot be swapped, and say which in its parts.
       </p>
       <div class="face">
         <div v-for="(row, n) in face.rows" :key="n" class="row" :class="{ plug: face.half }">
           <div v-for="cavity in row" :key="cavity.name" class="cavity" :class="{ free: !cavity.wires.length }">
             <b>{{ cavity.name }}</b>
             <span v-for="label in cavity.labels" :key="label">{{ label }}</span>
-            <small>{{ cavity.function || (cavity.blind ? 'blind plug' : 'free') }}</small>
+            <small>{{ cavity.function || (cavity.keys ? 'keying plug' : cavity.blind ? 'blind plug' : 'free') }}</small>
             <small v-if="cavity.contact">{{ cavity.contact }}</small>
             <small v-if="cavity.tail">joined {{ fixed(cavity.tail.length_m * 1000, 0) }} mm before it, tail {{ cavity.tail.size }} {{ cavity.tail.letters }}</small>
           </div>

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Operation, Schemas } from '@/api/client'
+import type { BuildView, Operation, Schemas } from '@/api/client'
 import { colourCss } from '@/colours'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
 import SteadyField from '@/components/SteadyField.vue'
-import { fixed, typedNumber } from '@/format'
+import { fixed, listed, typedNumber } from '@/format'
 
 /** The wires in the order in which they are made, ticked off step by step. */
-const props = defineProps<{ make: Schemas['MakeView'] }>()
+const props = defineProps<{ build: BuildView; make: Schemas['MakeView'] }>()
 const emit = defineEmits<{ tick: [wires: string[], step: string, done: boolean]; built: [wire: string] }>()
 const { edit } = useEdits(useBuildId())
 
@@ -34,6 +34,7 @@ const groups = computed(() => {
 })
 const isDone = (wire: string, step: string) => props.make.done[wire]?.includes(step) ?? false
 const wrong = ref('')
+const wrongLabel = ref('')
 
 /** What was done otherwise on the day is what the build is from then on. */
 async function asBuilt(line: Line, says: string, operation: Operation): Promise<void> {
@@ -59,6 +60,22 @@ function otherTape(stage: number, text: string): void {
   void edit(`Stage ${stage}, ${tapes[stage - 1]} tape`, [{ op: 'change', collection: 'build', id: 'build', fields: { policy: { tapes } } }])
 }
 
+function policy(says: string, fields: Record<string, number>): void {
+  void edit(says, [{ op: 'change', collection: 'build', id: 'build', fields: { policy: fields } }])
+}
+
+function labelEvery(text: string): void {
+  const metres = typedNumber(text)
+  wrongLabel.value = metres === null || metres < 0.1 || metres > 100 ? `“${text}” is no distance between labels: 0.1 to 100 m.` : ''
+  if (!wrongLabel.value) policy(`A label every ${metres} m`, { label_every_m: metres! })
+}
+
+function labelLetters(text: string): void {
+  const letters = text.trim() ? typedNumber(text) : 0
+  wrongLabel.value = letters === null || !Number.isInteger(letters) || letters < 0 || letters > 80 ? `“${text}” is no number of letters: 1 to 80, or empty for any.` : ''
+  if (!wrongLabel.value) policy(letters ? `Labels of at most ${letters} letters` : 'Labels of any length', { label_letters: letters! })
+}
+
 const all = (lines: Line[], step: string) => lines.every((line) => isDone(line.id, step))
 const ids = (lines: Line[]) => lines.map((line) => line.id)
 </script>
@@ -72,6 +89,14 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
       </select>
     </label>
     <span class="quiet">A tick takes the steps before it along. Press a label for its length and its ends.</span>
+    <span class="labels">
+      Labels every <SteadyField class="field" aria-label="Labels every, m" :value="String(build.policy.label_every_m)" inputmode="decimal" @put="labelEvery" /> m,
+      of at most <SteadyField class="field" aria-label="Letters of a label at most" :value="build.policy.label_letters ? String(build.policy.label_letters) : ''" placeholder="any" inputmode="numeric" @put="labelLetters" /> letters
+    </span>
+  </p>
+  <p v-if="wrongLabel" class="refusal" role="alert">{{ wrongLabel }}</p>
+  <p v-if="make.workshop.long_labels.length" class="refusal" role="status">
+    {{ make.workshop.long_labels.length === 1 ? 'This label is' : `${make.workshop.long_labels.length} labels are` }} longer than the printer takes: {{ listed(make.workshop.long_labels, 12) }}. In the files they stand whole; give them shorter ones in Circuits, Wires and parts.
   </p>
   <div class="sheet list-scrolls">
     <table>
@@ -160,6 +185,14 @@ const ids = (lines: Line[]) => lines.map((line) => line.id)
 </template>
 
 <style scoped>
+.labels {
+  margin-left: auto;
+}
+
+.labels input {
+  width: 54px;
+}
+
 .tape {
   margin-left: 18px;
   color: var(--quiet);

@@ -116,7 +116,7 @@ const print = () => window.print()
         <button class="plain no-print" @click="tick([row.wire], 'cut', false)">Not cut any more</button>
       </li>
     </ul>
-    <MakeWires v-if="list.name === ''" :make="make" @tick="tick" @built="built" />
+    <MakeWires v-if="list.name === ''" :build="build" :make="make" @tick="tick" @built="built" />
     <MakeCuts v-else-if="list.name === 'cuts'" :build="build" :make="make" @tick="tick" />
     <MakeBoard v-else-if="list.name === 'board'" :build="build" :make="make" />
     <MakePlugs v-else-if="list.name === 'plugs'" :make="make" />
