@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from circuitry.printing.paper import BOLD, PLAIN, size_of, with_fonts
+from circuitry.printing.paper import BOLD, PLAIN, Page, size_of, with_fonts
 from circuitry.progress import report
 from circuitry.workshop.board import Board, BoardLeg, Spot
 
@@ -26,7 +26,7 @@ def board_pages(drawn: Board, title: str, paper: str = "A4") -> bytes:
     each = width_mm - 2 * EDGE_MM - OVERLAP_MM, height_mm - 2 * EDGE_MM - OVERLAP_MM
     file = io.BytesIO()
     with_fonts()
-    canvas = Canvas(file, pagesize=size_of(paper))
+    canvas = Page(file, pagesize=size_of(paper))
     canvas.setTitle(f"{title}: the loom laid flat, full size")
     sheets = list(_sheets(drawn, each))
     for number, (row, column) in enumerate(sheets):

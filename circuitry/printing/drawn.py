@@ -6,12 +6,21 @@ from functools import cache
 from reportlab.graphics import renderPDF
 from reportlab.graphics.shapes import Drawing
 from reportlab.lib.pagesizes import landscape
-from reportlab.pdfgen.canvas import Canvas
 from svglib.fonts import FontMap
 from svglib.svglib import svg2rlg
 
 from circuitry.drawing import Schematic, as_svg
-from circuitry.printing.paper import BOLD, FONTS, HEAD, MARGIN, PLAIN, SAFETY, size_of, with_fonts
+from circuitry.printing.paper import (
+    BOLD,
+    FONTS,
+    HEAD,
+    MARGIN,
+    PLAIN,
+    SAFETY,
+    Page,
+    size_of,
+    with_fonts,
+)
 
 LARGEST_SCALE = 0.9
 """Points to a px of the drawing: words 10 points high."""
@@ -51,7 +60,7 @@ def sheet(drawing: Schematic, title: str, paper: str = "A4") -> bytes:
     room = width - 2 * MARGIN, height - 2 * MARGIN - 2 * HEAD
     with_fonts()
     file = io.BytesIO()
-    canvas = Canvas(file, pagesize=(width, height))
+    canvas = Page(file, pagesize=(width, height))
     canvas.setTitle(title)
     canvas.setFont(BOLD, 13)
     canvas.drawString(MARGIN, height - MARGIN - 6, title)

@@ -27,13 +27,38 @@ SAFETY = (
     "A planning aid, not a certificate. Battery negative off first and on last. Local codes and "
     "licensed people decide. Above 60 V d.c. hands off."
 )
+LACKING = (
+    "An empty box stands for a letter that these pages do not have; on the screen and in the file "
+    "it is whole."
+)
+
+
+class _Font(TTFont):
+    """A font that notes in a document which letters it was asked for and does not have."""
+
+    def splitString(self, text: Any, doc: Any, encoding: str = "utf-8") -> Any:  # noqa: N802
+        """The text by subset of the font."""
+        if any(ord(letter) not in self.face.charToGlyph for letter in text if letter.isprintable()):
+            doc.lacking = True
+        return super().splitString(text, doc, encoding)
+
+
+class Page(Canvas):
+    """A canvas that says at the foot of a page where letters are lacking."""
+
+    def showPage(self) -> None:  # noqa: N802
+        """End the page."""
+        if getattr(self._doc, "lacking", False):  # type: ignore[attr-defined]
+            self.setFont(PLAIN, 7.5)
+            self.drawString(MARGIN, MARGIN / 2, LACKING)
+        super().showPage()
 
 
 @cache
 def with_fonts() -> None:
     """Make the fonts known that pages carry."""
     for name, file in ((PLAIN, "regular"), (BOLD, "semibold")):
-        pdfmetrics.registerFont(TTFont(name, str(FONTS / f"print-{file}.ttf")))
+        pdfmetrics.registerFont(_Font(name, str(FONTS / f"print-{file}.ttf")))
     for name in (PLAIN, BOLD):
         pdfmetrics.registerFontFamily(name, normal=name, bold=BOLD, italic=name, boldItalic=BOLD)
 
@@ -132,7 +157,7 @@ def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> byte
     return file.getvalue()
 
 
-class _Numbered(Canvas):
+class _Numbered(Page):
     """A canvas that knows how many pages there are before it writes the number of any."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -12,13 +12,15 @@ from PIL import Image
 from pypdf import PdfReader
 
 from circuitry.budget import budget
+from circuitry.drawing import schematic
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
-from circuitry.printing import Extras, Told, book, proof_sheet
+from circuitry.printing import Extras, Told, board_pages, book, proof_sheet, sheet
 from circuitry.printing.proof_sheet import band_said
 from circuitry.progress import Stopped, watched
 from circuitry.proving import Band, Plan, plan_of
 from circuitry.workshop import workshop
+from circuitry.workshop.board import board
 from tests.core.benches import ROADSTER, VAN, demo
 
 ABOUT = "Some car, revision 3"
@@ -81,6 +83,17 @@ class SheetTest(TestCase):
         said = words(proof_sheet(replace(plan(), steps=(odd,)), "<i>car</i>"))
         self.assertIn(odd.title, said)
         self.assertIn("<i>car</i>", said)
+
+    def test_letters_that_the_pages_lack_are_owned_up_to(self) -> None:
+        for name, lacking in (("Жук Ünlü Ωμέγα", False), ("喇叭", True)):
+            board_of = board(demo(ROADSTER).build)
+            pages = (
+                proof_sheet(plan(), name, some("works/horn")),
+                sheet(schematic(demo(ROADSTER).build, "horn"), name),
+                board_pages(board_of, name, "A3"),
+            )
+            for pdf in pages:
+                self.assertEqual("An empty box stands for a letter" in words(pdf), lacking, name)
 
     def test_bands_are_said_as_on_the_screen(self) -> None:
         for band, unit, expected in (
