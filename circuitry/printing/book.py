@@ -43,6 +43,7 @@ from circuitry.progress import report
 from circuitry.sizing.feeds import Ground, Point, feeds
 from circuitry.sizing.result import Sizing
 from circuitry.workshop import Workshop, workshop
+from circuitry.workshop.plugs import Cavity
 
 FINE: list[Any] = [
     ("LINEBELOW", (0, 0), (-1, 0), 0.7, "#000000"),
@@ -350,8 +351,8 @@ class _Book:
         for face in self.made.faces:
             rows = [
                 (
-                    cavity.name,
-                    (", ".join(cavity.labels) or ("blind plug" if cavity.blind else "free"))
+                    cavity.name.replace("-", " "),
+                    (", ".join(cavity.labels) or _empty(cavity))
                     + (f"; joined behind it, tail {cavity.tail.size}" if cavity.tail else ""),
                     cavity.contact,
                     cavity.function,
@@ -382,7 +383,7 @@ class _Book:
             (
                 row.name,
                 f"{row.draws_a:.2f}" if row.draws_a < 1 else f"{row.draws_a:.1f}",
-                f"{row.alternator_a:.1f}" if row.engine_rpm else "",
+                f"{row.alternator_a:z.1f}" if row.engine_rpm else "",
                 f"{row.posts_v:.1f}",
                 row.says,
             )
@@ -426,6 +427,10 @@ class _Book:
 
     def _place(self, part: Part) -> str:
         return self.build.places[part.place].name
+
+
+def _empty(cavity: Cavity) -> str:
+    return "keying plug" if cavity.keys else "blind plug" if cavity.blind else "free"
 
 
 def _lamps(build: Build) -> Iterator[tuple[str, str, str]]:

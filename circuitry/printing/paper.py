@@ -1,7 +1,7 @@
 """Paper: page sizes, the fonts that pages carry, what stands at the head and foot of each."""
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -13,7 +13,14 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate, Paragraph
+from reportlab.platypus import (
+    BaseDocTemplate,
+    CondPageBreak,
+    Flowable,
+    Frame,
+    PageTemplate,
+    Paragraph,
+)
 from reportlab.platypus.tableofcontents import TableOfContents
 
 from circuitry.errors import UnusableInput
@@ -23,6 +30,7 @@ SIZES = {"A4": A4, "A3": A3, "letter": LETTER}
 FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "plain", "bold"
 MARGIN, HEAD, FOOT = 15 * mm, 9 * mm, 9 * mm
+BELOW_HEADING = 45 * mm
 SAFETY = (
     "A planning aid, not a certificate. Battery negative off first and on last. Local codes and "
     "licensed people decide. Above 60 V d.c. hands off."
@@ -108,7 +116,7 @@ class Heading(Paragraph):
 
     def __init__(self, words: str, level: int = 0) -> None:
         how = style(17 - 4 * level, bold=True, before=8)
-        how.keepWithNext = 1
+        how.keepWithNext = level == 0
         super().__init__(escape(words), how)
         self.words, self.level = words, level
 
@@ -153,8 +161,16 @@ def pages(title: str, about: str, story: Sequence[Flowable], paper: str) -> byte
         canvas.drawString(MARGIN, MARGIN, SAFETY)
 
     document.addPageTemplates([PageTemplate("page", [frame], onPage=furniture)])
-    document.multiBuild(list(story), canvasmaker=_Numbered)
+    document.multiBuild(list(_not_at_the_foot(story)), canvasmaker=_Numbered)
     return file.getvalue()
+
+
+def _not_at_the_foot(story: Sequence[Flowable]) -> Iterator[Flowable]:
+    """Each smaller heading with room for what begins below it."""
+    for row in story:
+        if isinstance(row, Heading) and row.level:
+            yield CondPageBreak(BELOW_HEADING)
+        yield row
 
 
 class _Numbered(Page):

@@ -236,7 +236,7 @@ def _by_switch(job: Job, module: Part) -> str:
         job.draft.wires_on(Terminal(switch.id, name)) for name in outputs
     ):
         return spoken(switch.id)
-    pin = Pin(f"in-{switch.id}"[:24], "input to ground")
+    pin = Pin(_input_for(job, module, switch), "input to ground")
     module = job.draft.parts[module.id]
     others = tuple(row for row in module.pins if row.name != pin.name)
     job.draft.parts[module.id] = replace(module, pins=(*others, pin))
@@ -245,7 +245,16 @@ def _by_switch(job: Job, module: Part) -> str:
     return spoken(pin.name)
 
 
+def _input_for(job: Job, module: Part, switch: Part) -> str:
+    """The name of an input for a switch: ``rear-fog`` for the rear fog switch, where nothing else
+    is called so."""
+    short = switch.id.removesuffix("-switch")[:LONGEST_PIN].rstrip("-")
+    taken = short in job.draft.parts or job.draft.wires_on(Terminal(module.id, short))
+    return f"in-{switch.id}"[:LONGEST_PIN] if taken else short
+
+
 PLUG = "pin size 20 sealed"
+LONGEST_PIN = 24
 RECIPES = (
     Recipe(
         "sensor",
