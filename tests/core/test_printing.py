@@ -132,6 +132,12 @@ class BookTest(TestCase):
         for accepted in (row for row in self.sizing.findings if row.accepted):
             self.assertIn(accepted.accepted, said)
 
+    def test_a_wire_is_as_long_and_as_thick_as_it_is_made(self) -> None:
+        said = words(self.whole)
+        for line in workshop(self.sizing.build).wires:
+            row = [line.label, line.circuit_name, line.size, line.letters, f"{line.length_m:.2f}"]
+            self.assertIn(" ".join(filter(None, row)), said)
+
     def test_contents_lead_to_the_page_on_which_a_heading_is(self) -> None:
         found = read(self.whole)
         listing = re.sub(r"\s+", " ", " ".join(p.extract_text() for p in found.pages[:3]))

@@ -28,6 +28,7 @@ from circuitry.layout.bundles import bundles, conductor_of
 from circuitry.layout.twist import layers, twists
 from circuitry.network import Network
 from circuitry.printing import board_pages
+from circuitry.proving import plan_of
 from circuitry.sizing import size_build
 from circuitry.workshop import STEPS, Done, Workshop, workshop
 from circuitry.workshop.board import board
@@ -156,6 +157,21 @@ class WorkshopTest(TestCase):
                 ends = [row.start.part in homes, row.end.part in homes]
                 self.assertEqual(in_plugs[row.id], sum(ends), row.label)
                 self.assertNotEqual(row.start.ends_in, "")
+
+    def test_a_wire_is_the_same_on_the_board_and_in_its_proof(self) -> None:
+        for name in DEMOS:
+            on_board = {leg.run: set(leg.wires) for leg in board(demo(name).build).legs}
+            steps = [s for s in plan_of(demo(name)).steps if s.id.startswith("loom/ends/")]
+            proved = Counter(wire for step in steps for wire in step.relies_on)
+            bands = {row.id: row.band for step in steps for row in step.readings}
+            for row in made(name).wires:
+                legs = {leg.run for leg in row.legs}
+                lies_in = {run for run, wires in on_board.items() if row.id in wires}
+                self.assertEqual(lies_in, legs, row.label)
+                self.assertEqual(proved[row.id], 1, row.label)
+                ohm = row.length_m * catalogue().conductor[row.size].r20_mohm_per_m / 1000
+                band = bands[f"ohms/{row.id}"]
+                self.assertTrue(band.low <= ohm <= band.high, row.label)
 
     def test_terminals_bought_are_two_a_wire_or_one_for_all_that_are_joined(self) -> None:
         for name in DEMOS:
