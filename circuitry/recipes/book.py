@@ -18,6 +18,7 @@ from circuitry.recipes import (
     logic,
     motors,
     sources,
+    spares,
     supply,
     trailer,
     turning,
@@ -92,6 +93,7 @@ RECIPES: Mapping[str, Recipe] = MappingProxyType(
             extras,
             supply,
             sources,
+            spares,
             electric,
             heavy,
         )

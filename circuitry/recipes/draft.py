@@ -8,7 +8,11 @@ from typing import Any
 from circuitry.design.colours import colour_for
 from circuitry.design.model import Build, Circuit, Part, Terminal, Wire, landings
 from circuitry.design.routes import distance_m
+from circuitry.devices.connector import cavity_halves
 from circuitry.errors import UnusableInput
+
+SPARE_WIRES = "spare-wires"
+"""The recipe of plugs that wait for what may come."""
 
 
 class Draft:
@@ -65,8 +69,24 @@ class Draft:
         return wire
 
     def feed(self, start: Terminal, end: Terminal, circuit: Circuit) -> Wire:
-        """Add a wire on the supply side in the colour that the build's policy gives."""
-        return self.add_wire(start, end, circuit, colour_for(self.build, circuit, "feed"))
+        """Add a wire on the supply side in the colour that the build's policy gives: from a spare
+        plug at the place where it ends, where one is led there from the same start."""
+        spare = self.spare_of(start, self.parts[end.part].place) or start
+        return self.add_wire(spare, end, circuit, colour_for(self.build, circuit, "feed"))
+
+    def spare_of(self, start: Terminal, place: str | None) -> Terminal | None:
+        """The free half of a cavity of a spare plug at a place to which a wire leads from a
+        terminal; None where there is none."""
+        for wire in self.wires_on(start):
+            for end in (wire.from_terminal, wire.to_terminal):
+                part = self.parts[end.part]
+                written = self.circuits[part.circuit].written if part.circuit else None
+                if part.place != place or written is None or written.recipe != SPARE_WIRES:
+                    continue
+                onward = Terminal(part.id, cavity_halves(end.name[:-1])[1])
+                if not self.wires_on(onward):
+                    return onward
+        return None
 
     def ground(
         self, terminal: Terminal, circuit: Circuit, by_ring: bool = False, to: str | None = None

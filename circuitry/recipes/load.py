@@ -20,7 +20,13 @@ from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.clearing import clear, sweep
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.protection import KEY_WORDS, choose_fuse, fuse_output, relay_for
+from circuitry.recipes.protection import (
+    KEY_WORDS,
+    choose_fuse,
+    fuse_output,
+    relay_for,
+    spare_fuse,
+)
 
 COILS = "Relay coils"
 """What the fuse is called that the coils of one key position share."""
@@ -313,9 +319,11 @@ def _fuse(
     fed_by = _fuse_of_switch(draft, switch) if switch else None
     if fed_by is None or switch is None:
         keys = ("always", wiring.key) if heavy_by_relay else (wiring.key,)
-        return choose_fuse(
-            draft, keys, wiring.fuse, circuit.name, _near(draft, wiring, switch, circuit)
-        )
+        near, chosen = _near(draft, wiring, switch, circuit), wiring.fuse
+        if chosen is None and wiring.through == "direct":
+            amps = sum(map(rated_current_a, draft.build.loads_of(circuit.id)))
+            chosen = spare_fuse(draft, wiring.key, near, amps)
+        return choose_fuse(draft, keys, chosen, circuit.name, near)
     live = paths_of(draft.build).key_needed(_common(draft, switch))
     if live != wiring.key:
         word = KEY_WORDS[live] if live else "in no key position"

@@ -180,6 +180,18 @@ def choose_fuse(
     )
 
 
+def spare_fuse(draft: Draft, key: str, place: str | None, amps: float) -> str | None:
+    """The fuse of a spare wire that ends at a place, is live as asked and bears so much; None where
+    there is none."""
+    for fuse in draft.build.parts_of_kind("fuse"):
+        bears_a = draft.before.policy.fuse_headroom * fuse.number("rating_a", 0)
+        if bears_a < amps or draft.spare_of(fuse_output(fuse), place) is None:
+            continue
+        if paths_of(draft.build).key_needed(fuse_output(fuse)) == key:
+            return fuse.id
+    return None
+
+
 def _far_m(build: Build, near: str | None, panel: str) -> float:
     return 0.0 if near is None else round(distance_m(build, near, build.parts[panel].place), 1)
 

@@ -277,3 +277,32 @@ class SharedReturnTest(TestCase):
             lost = (ends & grounded) - set(paths_of(build).grounded)
             own = {part.id for part in car.parts.values() if part.circuit == circuit.id}
             self.assertEqual([str(end) for end in lost if end.part not in own], [], circuit.name)
+
+
+class SpareWiresTest(TestCase):
+    def test_what_is_added_there_is_led_from_the_plug_as_long_as_its_fuse_bears_it(self) -> None:
+        answers = {"place": "luggage", "key": "run", "count": 2, "rated": "10 A"}
+        bare = read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes())
+        car = write_recipe(bare, RECIPES["spare-wires"], answers)
+        sized = size_build(car)
+        before = {row.id for row in size_build(bare).findings}
+        self.assertEqual([row.title for row in sized.findings if row.id not in before], [])
+        [plug] = car.parts_of_kind("connector")
+        spare = [wire for wire in sized.build.wires.values() if wire.to_terminal.part == plug.id]
+        self.assertEqual(len(spare), 2)
+        self.assertTrue(all(sized.wires[wire.id].carries_a > 10 for wire in spare))
+        for row, place, key, led in (
+            ("Courtesy lamp 5 W", "luggage", "run", True),
+            ("Courtesy lamp 5 W", "luggage", "always", False),
+            ("Courtesy lamp 5 W", "dash", "run", False),
+            ("Heated rear screen", "luggage", "run", False),
+        ):
+            asked = {"load": {"row": row, "place": place, "name": "One more"}, "key": key}
+            with_load = write_recipe(car, RECIPES["plain-load"], {**asked, "switch": None})
+            fed = {w.from_terminal.part for w in with_load.wires.values() if w.id not in car.wires}
+            self.assertEqual(plug.id in fed, led, (row, place, key))
+            self.assertEqual(apply_operations(with_load, [remove("one-more")]).wires, car.wires)
+
+
+def remove(load: str) -> dict[str, str]:
+    return {"op": "remove_load", "load": load}
