@@ -40,7 +40,7 @@ export interface Label extends Point {
   anchor: 'start' | 'middle' | 'end'
 }
 
-const LETTER = 5.2
+export const LETTER = 5.2
 const CLEAR = 9
 /** How far a name may reach beyond the car before it goes over it instead. */
 const MOST_BESIDE = 92

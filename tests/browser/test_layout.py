@@ -41,6 +41,17 @@ class LayoutTest(BrowserTest):
         page.get_by_role("button", name="Findings").click()
         expect(page.get_by_role("article").filter(has_text="far from the plan")).to_be_visible()
 
+    def test_a_place_opens_with_what_it_holds(self) -> None:
+        page = self.open("builds/2/lay-out")
+        plan = page.get_by_role("group", name=re.compile("^Plan of the car"))
+        expect(plan).not_to_contain_text("Stop lamp left")
+        page.get_by_role("button", name=re.compile("^Rear left lamp, waist")).press("Enter")
+        expect(plan).to_contain_text("Stop lamp left")
+        here = page.get_by_role("region", name="At Rear left lamp")
+        expect(here.get_by_role("heading", name="load 5")).to_be_visible()
+        here.get_by_role("link", name="Stop lamp left").click()
+        expect(page.get_by_role("heading", name="Stop lamps")).to_be_visible()
+
     def test_two_places_joined_by_keys_and_a_wire_pinned_that_way(self) -> None:
         page = self.open("builds/1/lay-out")
         page.get_by_role("button", name=re.compile("^Dash, waist")).focus()

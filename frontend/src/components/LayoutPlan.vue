@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
 import { fixed } from '@/format'
-import { frameOf, labelsOf, type Point, pointOf, roomFor, UNITS } from '@/plan'
+import { frameOf, labelsOf, LETTER, type Point, pointOf, roomFor, UNITS } from '@/plan'
 
 import CarOutline from './CarOutline.vue'
 
@@ -84,6 +84,29 @@ const runs = computed(() =>
     }
   }),
 )
+
+const LINE = 13
+const MOST_LINES = 22
+const UNFOLDED = ['load', 'switch', 'key switch', 'sensor', 'isolator', 'box', 'battery', 'alternator', 'module', 'panel']
+/** What the chosen place holds, unfolded on its own side of the car: what does something by name, the rest counted. */
+const opened = computed(() => {
+  const at = props.place ? points.value[props.place] : undefined
+  if (!at || dragged.value?.moved) return null
+  const here = props.build.parts.filter((part) => part.place === props.place)
+  const named = here.filter((part) => UNFOLDED.includes(part.kind) && !part.housed).map((part) => part.name)
+  const lines = named.slice(0, named.length > MOST_LINES ? MOST_LINES - 1 : MOST_LINES)
+  if (here.length > lines.length) lines.push(lines.length ? `and ${here.length - lines.length} more` : `${here.length} fuses, relays and the like`)
+  if (!lines.length) return null
+  const wide = Math.max(...lines.map((line) => line.length)) * LETTER + 16
+  const high = lines.length * LINE + 10
+  const { x, y, width, height } = frame.value
+  const right = at.x > x + width / 2
+  const left = right ? Math.min(at.x + 26, x + width - wide - 4) : Math.max(at.x - 26 - wide, x + 4)
+  const lowest = y + height - high - 4
+  const above = at.y - 16 - high
+  const top = at.y + 16 > lowest && above > y ? above : Math.min(at.y + 16, lowest)
+  return { at, lines, wide, high, left, top, edge: top < at.y ? top + high : top }
+})
 
 function name(place: string): string {
   return props.build.places.find((row) => row.id === place)?.name ?? place
@@ -217,6 +240,11 @@ function pressed(id: string, event: KeyboardEvent): void {
         {{ spot.name }}<tspan v-if="holds[spot.id]" class="holds">&nbsp;· {{ [...new Set(holds[spot.id])].join(', ') }}</tspan>
       </text>
     </g>
+    <g v-if="opened" class="opened" aria-hidden="true">
+      <line :x1="opened.at.x" :y1="opened.at.y" :x2="Math.min(Math.max(opened.at.x, opened.left), opened.left + opened.wide)" :y2="opened.edge" />
+      <rect :x="opened.left" :y="opened.top" :width="opened.wide" :height="opened.high" rx="3" />
+      <text v-for="(line, n) in opened.lines" :key="n" :x="opened.left + 8" :y="opened.top + 5 + LINE * (n + 0.5) + 3.6">{{ line }}</text>
+    </g>
   </svg>
 </template>
 
@@ -325,6 +353,19 @@ text {
   pointer-events: none;
   stroke: color-mix(in srgb, var(--paper) 85%, transparent);
   stroke-width: 3px;
+}
+
+.opened {
+  pointer-events: none;
+}
+
+.opened line {
+  stroke: var(--copper);
+}
+
+.opened rect {
+  fill: var(--sheet);
+  stroke: var(--copper);
 }
 
 .holds {

@@ -29,6 +29,18 @@ const held = computed(() => {
   return counts
 })
 
+const place = computed(() => props.build.places.find((row) => row.id === chosen.value))
+const ORDER = ['load', 'switch', 'key switch', 'sensor']
+/** What the chosen place holds, by kind, loads and what is worked by hand first. */
+const here = computed(() => {
+  const kinds = new Map<string, BuildView['parts']>()
+  for (const part of props.build.parts) {
+    if (part.place === chosen.value) kinds.set(part.kind, [...(kinds.get(part.kind) ?? []), part])
+  }
+  const at = (kind: string) => (ORDER.indexOf(kind) + 1 || ORDER.length + 1)
+  return [...kinds].sort((one, other) => at(one[0]) - at(other[0]))
+})
+
 async function addPlace(): Promise<void> {
   const name = fresh.value.trim()
   const usual = props.layout?.zones[zone.value]
@@ -75,7 +87,7 @@ function drop(row: Place): void {
 </script>
 
 <template>
-  <div class="pane">
+  <div class="pane split">
     <form @submit.prevent="addPlace">
       <input v-model="fresh" maxlength="80" aria-label="New place" placeholder="New place: roof, left door…" />
       <select v-model="zone" aria-label="Zone of the new place">
@@ -83,42 +95,62 @@ function drop(row: Place): void {
       </select>
       <AButton html-type="submit" type="primary" size="small">Add the place</AButton>
     </form>
-    <table>
-      <caption class="visually-hidden">
-        Places
-      </caption>
-      <thead>
-        <tr>
-          <th scope="col">Place</th>
-          <th scope="col">Zone</th>
-          <th scope="col">Level</th>
-          <th scope="col" class="figure" title="Ambient temperature">°C</th>
-          <th scope="col">Wet</th>
-          <th scope="col" class="figure" title="From the nose rearwards">Back, m</th>
-          <th scope="col" class="figure" title="From the middle to the right">Right, m</th>
-          <th scope="col" class="figure">Holds</th>
-          <th scope="col"><span class="visually-hidden">More</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in build.places" :key="row.id" :class="{ chosen: row.id === chosen }" @click="chosen = row.id">
-          <td class="name"><EditCell label="place" :text="row.name" :save="set(row, 'name', 'Name')" /></td>
-          <td><EditCell label="zone" :text="row.zone" :options="options(zones)" :save="set(row, 'zone', 'Zone')" /></td>
-          <td><EditCell label="level" :text="row.level" :options="options(LEVELS)" :save="set(row, 'level', 'Level')" /></td>
-          <td class="figure"><EditCell label="ambient" :text="String(row.ambient_c)" :save="setNumber(row, 'ambient_c', 'Ambient')" /></td>
-          <td><input type="checkbox" :checked="row.wet" :aria-label="`${row.name} is wet`" @change="setWet(row)" /></td>
-          <td class="figure"><EditCell label="back" :text="String(row.x_m)" :save="setNumber(row, 'x_m', 'Position')" /></td>
-          <td class="figure"><EditCell label="right" :text="String(row.y_m)" :save="setNumber(row, 'y_m', 'Position')" /></td>
-          <td class="figure">{{ held[row.id] ?? 0 }}</td>
-          <td class="acts">
-            <button type="button" :aria-label="`Run from ${row.name}`" title="Start a run here" @click.stop="emit('join', row.id)">⟍</button>
-            <button v-if="!held[row.id]" type="button" :aria-label="`Remove ${row.name}`" @click.stop="drop(row)">✕</button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-if="build.places.length === 0" class="empty">No places yet. Add where things live: nose, dash, tail.</p>
+    <div class="rows">
+      <table>
+        <caption class="visually-hidden">
+          Places
+        </caption>
+        <thead>
+          <tr>
+            <th scope="col">Place</th>
+            <th scope="col">Zone</th>
+            <th scope="col">Level</th>
+            <th scope="col" class="figure" title="Ambient temperature">°C</th>
+            <th scope="col">Wet</th>
+            <th scope="col" class="figure" title="From the nose rearwards">Back, m</th>
+            <th scope="col" class="figure" title="From the middle to the right">Right, m</th>
+            <th scope="col" class="figure">Holds</th>
+            <th scope="col"><span class="visually-hidden">More</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in build.places" :key="row.id" :class="{ chosen: row.id === chosen }" @click="chosen = row.id">
+            <td class="name"><EditCell label="place" :text="row.name" :save="set(row, 'name', 'Name')" /></td>
+            <td><EditCell label="zone" :text="row.zone" :options="options(zones)" :save="set(row, 'zone', 'Zone')" /></td>
+            <td><EditCell label="level" :text="row.level" :options="options(LEVELS)" :save="set(row, 'level', 'Level')" /></td>
+            <td class="figure"><EditCell label="ambient" :text="String(row.ambient_c)" :save="setNumber(row, 'ambient_c', 'Ambient')" /></td>
+            <td><input type="checkbox" :checked="row.wet" :aria-label="`${row.name} is wet`" @change="setWet(row)" /></td>
+            <td class="figure"><EditCell label="back" :text="String(row.x_m)" :save="setNumber(row, 'x_m', 'Position')" /></td>
+            <td class="figure"><EditCell label="right" :text="String(row.y_m)" :save="setNumber(row, 'y_m', 'Position')" /></td>
+            <td class="figure">{{ held[row.id] ?? 0 }}</td>
+            <td class="acts">
+              <button type="button" :aria-label="`Run from ${row.name}`" title="Start a run here" @click.stop="emit('join', row.id)">⟍</button>
+              <button v-if="!held[row.id]" type="button" :aria-label="`Remove ${row.name}`" @click.stop="drop(row)">✕</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="build.places.length === 0" class="empty">No places yet. Add where things live: nose, dash, tail.</p>
+    </div>
+    <section v-if="place" class="detail" :aria-label="`At ${place.name}`">
+      <h2>{{ place.name }}</h2>
+      <p v-if="!here.length" class="quiet">Nothing is here yet. A load is put here in Take stock, by its place.</p>
+      <template v-for="[kind, parts] in here" :key="kind">
+        <h3 class="kind">{{ kind }} <span class="quiet">{{ parts.length }}</span></h3>
+        <p class="ticks">
+          <template v-for="part in parts" :key="part.id">
+            <RouterLink v-if="part.circuit" :to="{ name: 'circuits', params: { id, circuit: part.circuit } }">{{ part.name }}</RouterLink>
+            <span v-else>{{ part.name }}</span>
+          </template>
+        </p>
+      </template>
+    </section>
   </div>
 </template>
 
 <style scoped src="../pane.css"></style>
+<style scoped>
+.kind::first-letter {
+  text-transform: uppercase;
+}
+</style>
