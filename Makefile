@@ -6,7 +6,7 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/
 	frontend/vite.config.ts frontend/tsconfig.json
 TOOLS := .venv/dev-installed
 
-.PHONY: demo restore check-data repair test fuzz wheel check bench screenshots types rooms lock
+.PHONY: demo restore check-data repair test fuzz wheel check bench screenshots journeys types rooms lock
 
 demo: .venv/installed frontend/dist/index.html
 	@$(PYTHON) manage.py prepare
@@ -54,6 +54,11 @@ bench: $(TOOLS) frontend/dist/index.html
 screenshots: $(TOOLS) frontend/dist/index.html
 	@bash tests/browser/install_chromium.sh
 	@$(PYTHON) -m tests.browser.screenshots
+
+# Ten journeys of a new user at three sizes of screen, each as one picture, in journeys/.
+journeys: $(TOOLS) frontend/dist/index.html
+	@bash tests/browser/install_chromium.sh
+	@$(PYTHON) -m tests.browser.journeys
 
 # The schema of operations, the OpenAPI document and the front end's types, from the code.
 types: $(TOOLS) frontend/node_modules/installed

@@ -10,6 +10,8 @@ import re
 import secrets
 import socket
 import threading
+import time
+from collections import OrderedDict
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qs
@@ -38,6 +40,12 @@ PAGE = (
 )
 
 
+MOST_AT_ONCE, A_SECOND, TURNED_AWAY = 600.0, 10.0, 30.0
+"""What one address may ask for at once and then in each second, in requests; one that is turned
+away counts for so many."""
+ADDRESSES = 1000
+
+
 @dataclass(frozen=True)
 class Door:
     """An open door: its token, the address it is at, and what serves it."""
@@ -53,6 +61,8 @@ class Door:
 
 _open: Door | None = None
 _guard = threading.Lock()
+_asked: "OrderedDict[str, tuple[float, float]]" = OrderedDict()
+"""By address, how much it has asked for, less what has worn off, and when that was."""
 
 
 def open_door() -> Door | None:
@@ -133,9 +143,35 @@ def came_in(request: HttpRequest) -> bool:
 
 def answered_at_door(request: HttpRequest) -> HttpResponse | None:
     """What the door itself answers: lets a phone in, or turns it away; None lets the request on."""
-    door = _open
     if not came_in(request):
         return None
+    address = str(request.META.get("REMOTE_ADDR", ""))
+    if _counted(address, 1.0) > MOST_AT_ONCE:
+        words = "Too much at once from this address. Wait a minute."
+        response = _turned_away(request, "too-much-at-once", words, status=429)
+        response["Retry-After"] = "60"
+        return response
+    response = _answered(request)
+    if response is not None and response.status_code == 403:
+        _counted(address, TURNED_AWAY)
+    return response
+
+
+def _counted(address: str, more: float) -> float:
+    """What an address has asked for so far, with so much more; it wears off with time."""
+    with _guard:
+        was, at = _asked.pop(address, (0.0, 0.0))
+        now = time.monotonic()
+        left = max(was - A_SECOND * (now - at), 0.0)
+        total = left + more if left <= MOST_AT_ONCE else left
+        _asked[address] = total, now
+        if len(_asked) > ADDRESSES:
+            _asked.popitem(last=False)
+        return total
+
+
+def _answered(request: HttpRequest) -> HttpResponse | None:
+    door = _open
     if door is None:
         return _turned_away(request, SCAN, "The door for phones is shut. Open it on the laptop.")
     brought = re.fullmatch(r"/phone/([\w-]+)", request.path)
@@ -160,8 +196,8 @@ def _let_in(request: HttpRequest, token: str, door: Door) -> HttpResponse:
     return response
 
 
-def _turned_away(request: HttpRequest, code: str, words: str) -> HttpResponse:
+def _turned_away(request: HttpRequest, code: str, words: str, status: int = 403) -> HttpResponse:
     if request.path.startswith("/api/"):
         problem = {"code": code, "where": "phone", "message": words, "mends": []}
-        return JsonResponse(problem, status=403)
-    return HttpResponse(PAGE.format(words), status=403)
+        return JsonResponse(problem, status=status)
+    return HttpResponse(PAGE.format(words), status=status)

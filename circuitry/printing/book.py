@@ -307,7 +307,8 @@ class _Book:
         head: list[Flowable] = [Heading(row.name, level)]
         if sized is not None and sized.current_a > 0:
             fuse = self.build.parts[sized.fuse].name if sized.fuse else ""
-            says = [f"{sized.current_a:.1f} A at most", f"behind {fuse}" if fuse else ""]
+            more = f" and {sized.fuses - 1} more" if sized.fuses > 1 else ""
+            says = [f"{sized.current_a:.1f} A at most", f"behind {fuse}{more}" if fuse else ""]
             head.append(text(", ".join(filter(None, says))))
         drawing = on_paper(
             schematic(self.build, circuit),

@@ -397,6 +397,7 @@ def circuit_sizings(
             circuit.id,
             max((sum(s.loads[load.id].amps for load in loads) for s in solutions), default=0.0),
             largest.fuse if largest else None,
+            len({row.fuse for row in alive if row.fuse}),
             sizing.wires[wire].size if wire else None,
             worst.drop_v if worst else None,
             worst.drop_percent if worst else None,

@@ -109,13 +109,14 @@ class LoadSizing:
 
 @dataclass(frozen=True)
 class CircuitSizing:
-    """One line of the ledger; ``fuse`` and ``size`` are those of its largest load, the drop that of
-    the load which loses most of its limit. ``verdict`` is stop, look, note or fine; figures
-    are None where nothing flows."""
+    """One line of the ledger; ``fuse`` and ``size`` are those of its largest load, one of so many
+    ``fuses``; the drop is that of the load which loses most of its limit. ``verdict`` is stop,
+    look, note or fine; figures are None where nothing flows."""
 
     circuit: str
     current_a: float
     fuse: str | None
+    fuses: int
     size: str | None
     drop_v: float | None
     drop_percent: float | None

@@ -637,6 +637,7 @@ class CircuitResult(Schema):
     circuit: str
     current_a: float
     fuse: str | None
+    fuses: int
     size: str | None
     drop_v: float | None
     drop_percent: float | None

@@ -4,8 +4,9 @@ import ipaddress
 import ssl
 import stat
 import tempfile
+import time
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from cryptography import x509
 from django.conf import settings
@@ -72,6 +73,20 @@ class PhoneTest(ApiTest):
             self.assertEqual(answer.status_code, status, (method, path))
         told = self.client.get("/api/phone", **THROUGH).json()
         self.assertEqual((told["on"], told["through"], told["link"]), (True, True, ""))
+
+    def test_who_guesses_is_slowed_down_and_others_are_not(self) -> None:
+        token = self.open_up()
+        away = {**THROUGH, "REMOTE_ADDR": "192.168.7.9"}
+        answers = [self.client.get(f"/phone/guess-{n}", **away).status_code for n in range(25)]
+        self.assertEqual((answers[0], answers[-1]), (403, 429))
+        self.assertEqual(self.client.get(f"/phone/{token}", **away).status_code, 429)
+        self.assertEqual(self.client.get("/api/builds", **away).json()["code"], "too-much-at-once")
+        self.assertEqual(self.client.get(f"/phone/{token}", **THROUGH).status_code, 302)
+        for _ in range(100):
+            self.assertEqual(self.client.get("/api/phone", **THROUGH).status_code, 200)
+        later = time.monotonic() + 60
+        with mock.patch("oilstone.phone.time.monotonic", return_value=later):
+            self.assertEqual(self.client.get(f"/phone/{token}", **away).status_code, 302)
 
     def test_a_link_leads_nowhere_else(self) -> None:
         token = self.open_up().partition("?")[0]

@@ -34,6 +34,7 @@ VIEWS = {
     "plugs": "builds/1/make/plugs",
     "splices": "builds/1/make/splices",
     "shopping list": "builds/1/make/shopping",
+    "old loom to do": "builds/2/make/old",
     "where was I": "builds/1/hand-over",
     "revisions": "builds/1/hand-over/revisions",
     "book": "builds/1/hand-over/book",

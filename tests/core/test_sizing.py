@@ -84,6 +84,7 @@ class ChoiceTest(TestCase):
         dipped = sizing.circuits["dipped-beam-left"].current_a
         main = sizing.circuits["main-beam-left"].current_a
         fuse = sizing.circuits["main-beam-left"].fuse
+        self.assertEqual(sizing.circuits["main-beam-left"].fuses, 1)
         assert fuse is not None
         self.assertAlmostEqual(sizing.fuses[fuse].current_a, max(dipped, main), delta=0.3)
         self.assertIn("main", sizing.fuses[fuse].when)

@@ -3109,6 +3109,8 @@ export interface components {
             current_a: number;
             /** Fuse */
             fuse: string | null;
+            /** Fuses */
+            fuses: number;
             /** Size */
             size: string | null;
             /** Drop V */

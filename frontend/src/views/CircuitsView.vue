@@ -214,6 +214,7 @@ function fuseText(fuse: string | null | undefined): string {
             <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.current_a, 1) : '' }}</td>
             <td class="figure">
               {{ row.line!.fuse ? (results.fuses[row.line!.fuse]?.rating_a ?? '–') : '' }}
+              <small v-if="row.line!.fuses > 1">and {{ row.line!.fuses - 1 }} more</small>
             </td>
             <td class="figure">{{ row.line!.size }}</td>
             <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_v, 2) : '' }}</td>
@@ -230,7 +231,7 @@ function fuseText(fuse: string | null | undefined): string {
         <span class="quiet">
           {{ chosen.circuit.criticality }}<template v-if="chosen.line!.limit_v !== null">
             · may lose {{ allowed(chosen.line!.limit_percent, chosen.line!.limit_v) }} V</template> · behind
-          {{ fuseText(chosen.line!.fuse) }}
+          {{ fuseText(chosen.line!.fuse) }}{{ chosen.line!.fuses > 1 ? ` and ${chosen.line!.fuses - 1} more` : '' }}
         </span>
         <RouterLink
           v-if="chosen.circuit.written"
@@ -350,6 +351,12 @@ function fuseText(fuse: string | null | undefined): string {
 </template>
 
 <style scoped>
+td small {
+  display: block;
+  color: var(--quiet);
+  white-space: nowrap;
+}
+
 .circuits {
   display: flex;
   height: 100%;
