@@ -13,7 +13,7 @@ import operator
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 from itertools import product
 from typing import Any
 
@@ -142,7 +142,7 @@ Known = Mapping[str, Any]
 be an array over states."""
 
 
-@cache
+@lru_cache(maxsize=4096)
 def spoken(name: str) -> str:
     """A name of a part or pin as conditions write it: ``fan switch`` becomes ``fan_switch``."""
     return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")
@@ -236,7 +236,7 @@ def always_or_never(condition: str, positions: Mapping[str, Sequence[str]]) -> s
 MOST_COMBINED = 20_000
 
 
-@cache
+@lru_cache(maxsize=4096)
 def _parsed(condition: str) -> ast.expr:
     if len(condition) > MOST_CHARACTERS:
         raise _refused(condition, f"is longer than {MOST_CHARACTERS} characters")
@@ -407,7 +407,7 @@ def _say(node: ast.expr, said: Mapping[str, str], depth: int) -> str:
     raise TypeError(f"not part of a condition: {ast.dump(node)}")
 
 
-@cache
+@lru_cache(maxsize=4096)
 def _text(node: ast.expr) -> str:
     return ast.unparse(node)
 

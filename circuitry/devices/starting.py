@@ -1,6 +1,6 @@
 """What a load takes as it starts, at once or over a soft start."""
 
-from functools import cache
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -34,7 +34,7 @@ def starting(load: Part, soft_s: float = 0.0) -> tuple[float, float]:
     return _over(law, load.number("test_v", row.test_v), rated_a, row.inrush_s, soft_s)
 
 
-@cache
+@lru_cache(maxsize=4096)
 def _over(
     law: LaggingLaw, test_v: float, rated_a: float, inrush_s: float, soft_s: float
 ) -> tuple[float, float]:

@@ -16,7 +16,7 @@ from playwright.sync_api import (
 
 from tests.browser.running import TEST_CARS, RunningServer, launch, read_notice
 
-WAIT_MS = 30_000
+WAIT_MS = 60_000
 """Long enough for a machine that has a slow hour."""
 expect.set_options(timeout=WAIT_MS)
 

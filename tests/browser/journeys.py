@@ -34,7 +34,7 @@ def first_list(page: Page, address: str) -> Iterator[None]:
     yield
     page.get_by_label("Body style").select_option("buggy")
     page.get_by_role("button", name="Write the first list").click()
-    page.get_by_text("to decide").first.wait_for()
+    page.get_by_role("link", name="Draft the wiring of").wait_for()
     yield
     page.get_by_role("link", name="Draft the wiring of").click()
     page.get_by_role("region", name="What it takes").wait_for()
@@ -59,7 +59,7 @@ def a_load(page: Page, address: str) -> Iterator[None]:
     page.get_by_text("Oilstone would fit").wait_for()
     yield
     page.get_by_role("combobox", name="New load").press("Enter")
-    page.get_by_text("saved, revision 1").or_(page.get_by_text("Rear fog lamp").last).wait_for()
+    page.get_by_role("button", name="Undo").and_(page.locator(":enabled")).wait_for()
     yield
 
 

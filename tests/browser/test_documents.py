@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.base import BrowserTest
+from tests.browser.base import WAIT_MS, BrowserTest
 from tests.browser.test_accessibility import VIEWS, filled
 from tests.core.cars import ROADSTER_FILE, ROOT, document, part, relay_parts, wire
 
@@ -46,7 +46,7 @@ class DocumentsTest(BrowserTest):
         }
         for words, text in cases.items():
             self.choose(page, text)
-            expect(page.get_by_role("alert")).to_contain_text(words, timeout=30_000)
+            expect(page.get_by_role("alert")).to_contain_text(words)
         expect(page.get_by_role("row")).to_have_count(3)
 
     def test_text_of_a_file_is_never_markup(self) -> None:
@@ -78,7 +78,9 @@ class DocumentsTest(BrowserTest):
             self.assertEqual(names & {"img", "script", "b", "foreignObject"}, set(), file)
             self.assertIn("&lt;img", drawn, file)
         for file in ("book", "proofs/sheet", "make/board.pdf", "overview.pdf"):
-            answer = self.context.request.get(f"{self.server.address}api/builds/3/{file}")
+            answer = self.context.request.get(
+                f"{self.server.address}api/builds/3/{file}", timeout=2 * WAIT_MS
+            )
             self.assertEqual(answer.body()[:5], b"%PDF-", file)
 
     def test_a_short_walk_leads_through_every_stage_and_is_left_at_any_time(self) -> None:

@@ -214,7 +214,7 @@ function fuseText(fuse: string | null | undefined): string {
             <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.current_a, 1) : '' }}</td>
             <td class="figure">
               {{ row.line!.fuse ? (results.fuses[row.line!.fuse]?.rating_a ?? '–') : '' }}
-              <small v-if="row.line!.fuses > 1">and {{ row.line!.fuses - 1 }} more</small>
+              <small v-if="row.line!.fuses > 1" :title="`and ${row.line!.fuses - 1} more`">+{{ row.line!.fuses - 1 }}</small>
             </td>
             <td class="figure">{{ row.line!.size }}</td>
             <td class="figure">{{ row.line!.worst_load ? fixed(row.line!.drop_v, 2) : '' }}</td>
@@ -352,9 +352,7 @@ function fuseText(fuse: string | null | undefined): string {
 
 <style scoped>
 td small {
-  display: block;
   color: var(--quiet);
-  white-space: nowrap;
 }
 
 .circuits {
