@@ -44,10 +44,14 @@ def first_list(page: Page, address: str) -> Iterator[None]:
 def walk(page: Page, address: str) -> Iterator[None]:
     """The short walk through a car."""
     page.goto(f"{address}builds/1/circuits")
-    page.get_by_role("button", name="?", exact=True).click()
+    page.get_by_role("button", name="Help").click()
     yield
-    page.get_by_role("button", name=re.compile("walk", re.I)).first.click()
-    yield
+    page.goto(address)
+    page.get_by_role("button", name="A short walk through Saltmarsh Roadster").click()
+    for _ in range(3):
+        page.get_by_role("region", name="A short walk").wait_for()
+        yield
+        page.get_by_role("button", name="Go on").click()
 
 
 def a_load(page: Page, address: str) -> Iterator[None]:
@@ -111,7 +115,13 @@ def the_bench(page: Page, address: str) -> Iterator[None]:
 def the_proof(page: Page, address: str) -> Iterator[None]:
     """A step of the proof with a reading that is off, then the search for what is wrong."""
     page.goto(f"{address}builds/1/power-up?circuit=main-beam-left")
+    page.get_by_text("Step 1 of").wait_for()
     yield
+    every = page.get_by_role("link", name="All steps").or_(
+        page.get_by_role("button", name="All steps")
+    )
+    if every.is_visible():
+        every.click()
     page.get_by_role("link", name="Main beam: Light switch to head, Dip switch to main").click()
     page.get_by_label("Volts at Main beam left").fill("12.1")
     page.get_by_label("Amps of Main beam left").fill("3.2")

@@ -214,6 +214,20 @@ function letGo(): void {
   }
 }
 
+/* with buttons for fingers there is no room beside them: the reading has a line of its own */
+@media (min-width: 481px) and (max-width: 900px) and (pointer: coarse) {
+  .bar {
+    gap: 4px 7px;
+    padding: 6px 10px;
+  }
+
+  .reading {
+    flex-basis: 100%;
+    order: 1;
+    text-align: left;
+  }
+}
+
 @media (max-width: 480px) {
   .bar {
     gap: 5px;
@@ -229,8 +243,13 @@ function letGo(): void {
     overflow: hidden;
     min-width: 0;
     flex-basis: 100px;
+    font-size: 13px;
     text-align: left;
     text-overflow: ellipsis;
+  }
+
+  .reading b {
+    font-size: 15px;
   }
 }
 </style>

@@ -247,7 +247,7 @@ label {
   align-items: center;
   margin-top: 4px;
   gap: 6px;
-  grid-template-columns: 30px 1fr;
+  grid-template-columns: minmax(30px, auto) 1fr;
 }
 
 .field {

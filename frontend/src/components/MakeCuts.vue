@@ -157,6 +157,36 @@ small {
   white-space: nowrap;
 }
 
+/* on a phone the pieces have a line of their own under their reel */
+@media (max-width: 600px) {
+  .cuts :is(table, tbody) {
+    display: block;
+  }
+
+  .cuts thead {
+    display: none;
+  }
+
+  .cuts tr {
+    display: grid;
+    align-items: center;
+    grid-template-columns: minmax(0, 1fr) auto auto auto;
+  }
+
+  .cuts tr > :is(th, td):not(:nth-child(3)) {
+    border: 0;
+  }
+
+  .cuts tr > td:nth-child(3) {
+    grid-column: 1 / -1;
+    grid-row: 2;
+  }
+
+  .cuts tr > td:nth-child(4)::after {
+    content: ' m left';
+  }
+}
+
 @media (max-width: 900px) {
   .columns {
     display: block;

@@ -81,7 +81,7 @@ header {
 }
 
 header span {
-  flex: 1;
+  flex: 1 1 260px;
 }
 
 .overview :deep(section) {
