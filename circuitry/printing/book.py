@@ -356,7 +356,7 @@ class _Book:
                     (", ".join(cavity.labels) or _empty(cavity))
                     + (f"; joined behind it, tail {cavity.tail.size}" if cavity.tail else ""),
                     cavity.contact,
-                    cavity.function,
+                    "; ".join(filter(None, (cavity.function, cavity.can))),
                 )
                 for row in face.rows
                 for cavity in row

@@ -95,13 +95,16 @@ def _where_labelled(line: WireLine) -> Iterator[str]:
 
 def _plugs(made: Workshop) -> Table:
     rows = [
-        [face.name, face.half, face.place, cavity.name, cavity.contact, label, cavity.function]
+        [
+            *(face.name, face.half, face.place, cavity.name, cavity.contact, label),
+            *(cavity.function, cavity.can),
+        ]
         for face in made.faces
         for row in face.rows
         for cavity in row
         for label in (cavity.labels or ("blind plug" if cavity.blind else "free",))
     ]
-    return ["Plug", "Half", "Place", "Cavity", "Contact", "Wire", "For"], rows
+    return ["Plug", "Half", "Place", "Cavity", "Contact", "Wire", "For", "Can"], rows
 
 
 def _shopping(made: Workshop) -> Table:

@@ -7,6 +7,7 @@ from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices import terminals_of
 from circuitry.devices.connector import cavity_halves, keyed_apart, keyed_at, like_plugs
+from circuitry.devices.module import channel_bears_a
 from circuitry.devices.terminals import terminal_range
 from circuitry.workshop.schedule import WireLine
 from circuitry.workshop.splices import Splice, Tail
@@ -22,7 +23,8 @@ ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 class Cavity:
     """A cavity or pin: its contact, the wires in it by label with size and colour, and what they
     are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
-    plug. ``tail`` is what goes into it where the wires are joined behind it."""
+    plug. ``can`` is what a pin of a box or module does by itself, and what it bears: to be held
+    against what it is for. ``tail`` is what goes into it where the wires are joined behind it."""
 
     name: str
     contact: str
@@ -31,6 +33,7 @@ class Cavity:
     function: str
     blind: bool
     keys: bool = False
+    can: str = ""
     tail: Tail | None = None
 
 
@@ -122,8 +125,23 @@ def _cavity(
         sealed and not lines,
         build.parts[terminal.part].kind == "connector"
         and keyed_at(build.parts[terminal.part]) == name,
+        _can(build.parts[terminal.part], name),
         tails.get(str(terminal)),
     )
+
+
+def _can(part: Part, name: str) -> str:
+    """``input to ground``, ``low side, 1 A at most``, ``channel, 8 A at most``."""
+    for pin in part.pins:
+        if pin.name == name:
+            return _at_most(pin.function, pin.limit_a)
+    if part.kind == "module" and any(way.name == name for way in part.ways):
+        return _at_most("channel", channel_bears_a(part, name))
+    return ""
+
+
+def _at_most(does: str, most_a: float | None) -> str:
+    return ", ".join(filter(None, (does, f"{most_a:g} A at most" if most_a else "")))
 
 
 def _face(

@@ -8,6 +8,13 @@ from tests.browser.base import BrowserTest
 
 
 class ModulesTest(BrowserTest):
+    def test_a_pin_says_what_it_can_and_what_is_asked_of_it(self) -> None:
+        page = self.open("builds/2/make/plugs")
+        page.get_by_label("Show").select_option("Rear module")
+        face = page.get_by_role("region", name="Rear module")
+        expect(face).to_contain_text("channel, 10 A at most; 4.0 A asked")
+        expect(face).to_contain_text("input to ground")
+
     def test_a_car_is_drafted_on_modules_compared_written_and_its_bus_is_lost(self) -> None:
         page = self.open("start")
         page.get_by_label("Name of the build").fill("Marsh coupé")

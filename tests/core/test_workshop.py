@@ -339,6 +339,16 @@ class WorkshopTest(TestCase):
         with self.assertRaisesRegex(UnusableInput, "has 4 cavities"):
             _keyed(keyed, first, 5)
 
+    def test_each_pin_of_a_box_or_module_says_what_it_can(self) -> None:
+        can = {(face.part, c.name): c.can for face in made(VAN).faces for r in face.rows for c in r}
+        self.assertEqual(can["rear-module", "brake-pedal"], "input")
+        self.assertEqual(can["rear-module", "reversing"], "input to ground")
+        self.assertRegex(can["rear-module", "C6"], r"^channel, \d+(\.\d)? A at most$")
+        build = demo(VAN).build
+        outputs = [pin for part in build.parts_of_kind("box") for pin in part.pins if pin.limit_a]
+        self.assertTrue(outputs)
+        self.assertTrue(all(not said for (part, _), said in can.items() if part == "panel"))
+
     def test_a_wire_cut_otherwise_is_as_long_as_it_was_cut_and_keeps_its_way(self) -> None:
         build = demo(ROADSTER).build
         row = line(made(ROADSTER), "W86")

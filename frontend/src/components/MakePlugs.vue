@@ -2,14 +2,24 @@
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { fixed } from '@/format'
+import { useBuildId, useResults } from '@/api/queries'
+import { current, fixed } from '@/format'
 
 /** Each plug, module, box and panel as seen from where the wires go in, cavity by cavity. */
 const props = defineProps<{ make: Schemas['MakeView'] }>()
+const LEAST_SHOWN_A = 0.01
 const chosen = ref('')
 
 const name = (face: Schemas['Face']) => `${face.name}${face.half ? `, half ${face.half}` : ''}`
 const faces = computed(() => props.make.workshop.faces)
+const { data: results } = useResults(useBuildId())
+
+/** The most that its wires ask of a pin together. */
+function asked(cavity: Schemas['Cavity']): string {
+  const amps = cavity.wires.reduce((sum, wire) => sum + (results.value?.wires[wire]?.current_a ?? 0), 0)
+  return amps >= LEAST_SHOWN_A ? `; ${current(amps)} asked` : ''
+}
+
 const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(face) === chosen.value) : faces.value))
 </script>
 
@@ -39,6 +49,7 @@ const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(f
             <b>{{ cavity.name }}</b>
             <span v-for="label in cavity.labels" :key="label">{{ label }}</span>
             <small>{{ cavity.function || (cavity.keys ? 'keying plug' : cavity.blind ? 'blind plug' : 'free') }}</small>
+            <small v-if="cavity.can" class="can">{{ cavity.can }}{{ asked(cavity) }}</small>
             <small v-if="cavity.contact">{{ cavity.contact }}</small>
             <small v-if="cavity.tail">joined {{ fixed(cavity.tail.length_m * 1000, 0) }} mm before it, tail {{ cavity.tail.size }} {{ cavity.tail.letters }}</small>
           </div>
