@@ -60,7 +60,9 @@ class Door:
 
 
 _open: Door | None = None
-_guard = threading.Lock()
+_guard, _counting = threading.Lock(), threading.Lock()
+"""The first is held while the door is opened or shut, which waits for the requests at it; so what
+they need has a lock of its own."""
 _asked: "OrderedDict[str, tuple[float, float]]" = OrderedDict()
 """By address, how much it has asked for, less what has worn off, and when that was."""
 
@@ -159,7 +161,7 @@ def answered_at_door(request: HttpRequest) -> HttpResponse | None:
 
 def _counted(address: str, more: float) -> float:
     """What an address has asked for so far, with so much more; it wears off with time."""
-    with _guard:
+    with _counting:
         was, at = _asked.pop(address, (0.0, 0.0))
         now = time.monotonic()
         left = max(was - A_SECOND * (now - at), 0.0)

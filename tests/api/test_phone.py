@@ -4,13 +4,14 @@ import ipaddress
 import ssl
 import stat
 import tempfile
+import threading
 import time
 from pathlib import Path
 from unittest import TestCase, mock
 
 from cryptography import x509
 from django.conf import settings
-from django.test import override_settings
+from django.test import RequestFactory, override_settings
 
 from oilstone import phone
 from oilstone.certificate import certify
@@ -87,6 +88,21 @@ class PhoneTest(ApiTest):
         later = time.monotonic() + 60
         with mock.patch("oilstone.phone.time.monotonic", return_value=later):
             self.assertEqual(self.client.get(f"/phone/{token}", **away).status_code, 302)
+
+    def test_a_request_at_the_door_never_waits_for_it_to_be_shut(self) -> None:
+        self.open_up()
+        answers: list[int] = []
+        request = RequestFactory().get("/api/builds", **THROUGH)
+
+        def ask() -> None:
+            answered = phone.answered_at_door(request)
+            answers.append(answered.status_code if answered else 200)
+
+        with phone._guard:
+            asking = threading.Thread(target=ask)
+            asking.start()
+            asking.join(10)
+            self.assertEqual(answers, [403])
 
     def test_a_link_leads_nowhere_else(self) -> None:
         token = self.open_up().partition("?")[0]

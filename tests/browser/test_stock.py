@@ -21,6 +21,17 @@ Seat heater left,Seat heater,Left seat,60.5,run
 """
 
 
+SLOW_EDITS = """
+const quick = window.fetch
+window.fetch = async (...asked) => {
+  const answer = await quick(...asked)
+  const slow = String(asked[0].url ?? asked[0]).endsWith('/edits')
+  if (slow) await new Promise((wait) => setTimeout(wait, 2000))
+  return answer
+}
+"""
+
+
 class StartTest(BrowserTest):
     def test_from_a_kind_of_car_to_a_first_list(self) -> None:
         page = self.open()
@@ -261,6 +272,23 @@ class LoomsTest(BrowserTest):
         expect(page.get_by_label("Ignition feed at coil done")).to_be_disabled()
         page.get_by_role("button", name="Undo").click()
         expect(left).to_have_text("6 of 8 ends are left to do")
+
+    def test_a_save_that_takes_long_takes_nobody_out_of_the_next_field(self) -> None:
+        self.context.add_init_script(SLOW_EDITS)
+        page = self.open("builds/2/stock/old-loom")
+        page.get_by_role("button", name="Tail lamps").click()
+        first = (
+            page.get_by_role("complementary", name="Found: Tail lamps").get_by_role("row").nth(1)
+        )
+        first.get_by_role("button", name=re.compile("gauge$")).click()
+        first.get_by_role("textbox", name="gauge").fill("1.5 mm²")
+        page.keyboard.press("Enter")
+        first.get_by_role("button", name=re.compile("joint$")).click()
+        page.keyboard.type("crimp")
+        expect(page.get_by_text("saved, revision 1")).to_be_visible()
+        expect(first.get_by_role("button", name="1.5 mm², gauge")).to_be_visible()
+        page.keyboard.type("ed")
+        expect(first.get_by_role("textbox", name="joint")).to_have_value("crimped")
 
     def test_what_is_found_is_judged_as_it_is_typed(self) -> None:
         page = self.open("builds/1/stock/old-loom")

@@ -35,10 +35,12 @@ async function begin(): Promise<void> {
   if (field.value instanceof HTMLInputElement) field.value.select()
 }
 
+/** The focus stays in this cell, unless it has gone on to another while this one was being saved. */
 async function end(): Promise<void> {
+  const isHere = [field.value, document.body].includes(document.activeElement as HTMLElement)
   editing.value = false
   await nextTick()
-  shown.value?.focus()
+  if (isHere) shown.value?.focus()
 }
 
 /** A choice made with the pointer is final; with the arrow keys Enter or leaving makes it so. */
