@@ -43,7 +43,7 @@ from circuitry.progress import report
 from circuitry.sizing.feeds import Ground, Point, feeds
 from circuitry.sizing.result import Sizing
 from circuitry.workshop import Workshop, workshop
-from circuitry.workshop.plugs import Cavity
+from circuitry.workshop.plugs import Cavity, asked_said
 
 FINE: list[Any] = [
     ("LINEBELOW", (0, 0), (-1, 0), 0.7, "#000000"),
@@ -114,7 +114,7 @@ class _Book:
         width, height = size_of(paper)
         self.width = width - 2 * MARGIN
         self.height = height - 2 * MARGIN - 24 * mm
-        self.made: Workshop = workshop(self.build)
+        self.made: Workshop = workshop(self.build, solutions=sizing.solutions)
         self.lines = {line.id: line for line in self.made.wires}
 
     def whole(self) -> Iterator[Flowable]:
@@ -356,7 +356,7 @@ class _Book:
                     (", ".join(cavity.labels) or _empty(cavity))
                     + (f"; joined behind it, tail {cavity.tail.size}" if cavity.tail else ""),
                     cavity.contact,
-                    "; ".join(filter(None, (cavity.function, cavity.can))),
+                    "; ".join(filter(None, (cavity.function, cavity.can, asked_said(cavity)))),
                 )
                 for row in face.rows
                 for cavity in row

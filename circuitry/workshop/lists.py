@@ -97,14 +97,14 @@ def _plugs(made: Workshop) -> Table:
     rows = [
         [
             *(face.name, face.half, face.place, cavity.name, cavity.contact, label),
-            *(cavity.function, cavity.can),
+            *(cavity.function, cavity.can, f"{cavity.asked_a:.2f}" if cavity.can else ""),
         ]
         for face in made.faces
         for row in face.rows
         for cavity in row
         for label in (cavity.labels or ("blind plug" if cavity.blind else "free",))
     ]
-    return ["Plug", "Half", "Place", "Cavity", "Contact", "Wire", "For", "Can"], rows
+    return ["Plug", "Half", "Place", "Cavity", "Contact", "Wire", "For", "Can", "Asked A"], rows
 
 
 def _shopping(made: Workshop) -> Table:

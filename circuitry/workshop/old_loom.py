@@ -107,17 +107,14 @@ def old_loom(build: Build, in_kg: float) -> OldLoom | None:
 
 
 def _plugs(rows: Iterable[FoundCircuit]) -> Iterator[OldPlug]:
-    """Those with most left first."""
+    """In the order of their names, so that nothing moves while ends are ticked off."""
     ends: dict[str, list[OldEnd]] = {}
     for row in rows:
         for number, stretch in enumerate(row.stretches):
             at = stretch.ends_at.strip() or NOWHERE
             ends.setdefault(at, []).append(_end(row, number, stretch))
-    plugs = [
-        OldPlug(name, tuple(mine), sum(not end.settled for end in mine))
-        for name, mine in ends.items()
-    ]
-    yield from sorted(plugs, key=lambda plug: (-plug.left, plug.name))
+    for name, mine in sorted(ends.items()):
+        yield OldPlug(name, tuple(mine), sum(not end.settled for end in mine))
 
 
 def _end(row: FoundCircuit, number: int, stretch: Stretch) -> OldEnd:

@@ -1,7 +1,7 @@
 """Plugs, modules, boxes and panels, pin by pin: what goes into each cavity."""
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part, Terminal
@@ -9,11 +9,13 @@ from circuitry.devices import terminals_of
 from circuitry.devices.connector import cavity_halves, keyed_apart, keyed_at, like_plugs
 from circuitry.devices.module import channel_bears_a
 from circuitry.devices.terminals import terminal_range
+from circuitry.network import Solution
 from circuitry.workshop.schedule import WireLine
 from circuitry.workshop.splices import Splice, Tail
 
 _Landing = Mapping[Terminal, Sequence[WireLine]]
 _Tails = Mapping[str, Tail | None]
+LEAST_TOLD_A = 0.01
 PINNED = ("module", "box", "panel")
 ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 """From so many cavities a face has so many rows; where a maker's drawing differs, that holds."""
@@ -23,8 +25,9 @@ ROWS_FROM = ((1, 1), (4, 2), (13, 3), (40, 5))
 class Cavity:
     """A cavity or pin: its contact, the wires in it by label with size and colour, and what they
     are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
-    plug. ``can`` is what a pin of a box or module does by itself, and what it bears: to be held
-    against what it is for. ``tail`` is what goes into it where the wires are joined behind it."""
+    plug. ``tail`` is what goes into it where the wires are joined behind it. ``can`` is what a pin
+    of a box or module does by itself, and what it bears; ``asked_a`` is the most that flows in it
+    in any solved state."""
 
     name: str
     contact: str
@@ -33,8 +36,9 @@ class Cavity:
     function: str
     blind: bool
     keys: bool = False
-    can: str = ""
     tail: Tail | None = None
+    can: str = ""
+    asked_a: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -57,9 +61,13 @@ class Face:
 
 
 def faces(
-    build: Build, lines: Mapping[str, WireLine], joined: Sequence[Splice]
+    build: Build,
+    lines: Mapping[str, WireLine],
+    joined: Sequence[Splice],
+    solutions: Iterable[Solution] = (),
 ) -> tuple[Face, ...]:
     """Every half of every plug, then modules, boxes and panels with wires."""
+    asked_a = _most_in_pins(build, solutions)
     tails = {splice.id: splice.tail for splice in joined}
     landing: dict[Terminal, list[WireLine]] = {}
     for line in lines.values():
@@ -72,7 +80,7 @@ def faces(
         for face in _halves(build, part, landing, tails)
     ]
     for part in build.parts_of_kind(*PINNED):
-        face = _pins(build, part, landing, tails)
+        face = _pins(build, part, landing, tails, asked_a)
         if any(cavity.wires for row in face.rows for cavity in row):
             found.append(face)
     return tuple(found)
@@ -97,10 +105,36 @@ def _halves(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Itera
         yield _face(build, part, half, cells, sealed, fitting, mirrored=half == "b")
 
 
-def _pins(build: Build, part: Part, landing: _Landing, tails: _Tails) -> Face:
+def _most_in_pins(build: Build, solutions: Iterable[Solution]) -> Mapping[Terminal, float]:
+    """The most that flows in each pin of boxes and modules: what its wires bring, less what they
+    lead on (Kirchhoff), whichever way it flows."""
+    parts = {part.id for part in build.parts_of_kind("module", "box")}
+    ends = [
+        (wire.id, end, sign)
+        for wire in build.wires.values()
+        for end, sign in ((wire.to_terminal, 1.0), (wire.from_terminal, -1.0))
+        if end.part in parts
+    ]
+    most: dict[Terminal, float] = {}
+    for solution in solutions:
+        here: dict[Terminal, float] = {}
+        for wire, end, sign in ends:
+            here[end] = here.get(end, 0.0) + sign * solution.wire_a[wire]
+        for end, amps in here.items():
+            most[end] = max(most.get(end, 0.0), abs(amps))
+    return most
+
+
+def _pins(
+    build: Build, part: Part, landing: _Landing, tails: _Tails, asked_a: Mapping[Terminal, float]
+) -> Face:
     cells = [
-        _cavity(build, Terminal(part.id, name), name, landing, tails, False)
-        for name in terminals_of(part)
+        replace(
+            _cavity(build, terminal, terminal.name, landing, tails, False),
+            can=_can(part, terminal.name),
+            asked_a=asked_a.get(terminal, 0.0),
+        )
+        for terminal in (Terminal(part.id, name) for name in terminals_of(part))
     ]
     return _face(build, part, "", cells, False, (), mirrored=False)
 
@@ -125,7 +159,6 @@ def _cavity(
         sealed and not lines,
         build.parts[terminal.part].kind == "connector"
         and keyed_at(build.parts[terminal.part]) == name,
-        _can(build.parts[terminal.part], name),
         tails.get(str(terminal)),
     )
 
@@ -138,6 +171,14 @@ def _can(part: Part, name: str) -> str:
     if part.kind == "module" and any(way.name == name for way in part.ways):
         return _at_most("channel", channel_bears_a(part, name))
     return ""
+
+
+def asked_said(cavity: Cavity) -> str:
+    """``4.0 A asked``; empty where hardly anything flows."""
+    if cavity.asked_a < LEAST_TOLD_A:
+        return ""
+    amps = f"{1000 * cavity.asked_a:.0f} mA" if cavity.asked_a < 0.1 else f"{cavity.asked_a:.1f} A"
+    return f"{amps} asked"
 
 
 def _at_most(does: str, most_a: float | None) -> str:

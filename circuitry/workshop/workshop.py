@@ -1,12 +1,13 @@
 """Everything needed to make a loom: its wires, what is cut from which reel, plugs, what to buy."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.colours import stage_colour
 from circuitry.design.model import Build
 from circuitry.layout.bundles import mass_kg
+from circuitry.network import Solution
 from circuitry.workshop.cutting import Cutting, Piece, Stock, cut_from_reels
 from circuitry.workshop.old_loom import OldLoom, old_loom
 from circuitry.workshop.plugs import Face, faces
@@ -98,9 +99,15 @@ class Workshop:
     old_loom: OldLoom | None
 
 
-def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) -> Workshop:
+def workshop(
+    build: Build,
+    done: Sequence[Done] = (),
+    stage: int | None = None,
+    solutions: Iterable[Solution] = (),
+) -> Workshop:
     """What to make of a sized build; ``done`` are the steps that were ticked off, and wires that
-    were cut are cut no more. ``stage`` takes one stage alone."""
+    were cut are cut no more. ``stage`` takes one stage alone; ``solutions`` say what flows in
+    pins."""
     every = schedule(build)
     lines = tuple(line for line in every if stage is None or line.stage == stage)
     by_id = {line.id: line for line in every}
@@ -115,7 +122,7 @@ def workshop(build: Build, done: Sequence[Done] = (), stage: int | None = None) 
     cuttings = dict(_cuttings(build, pieces))
     names = {line.id: line.label for line in every}
     names.update((row.id, f"tail {row.name[0].lower()}{row.name[1:]}") for row in joined)
-    pinned = faces(build, by_id, joined)
+    pinned = faces(build, by_id, joined, solutions)
     return Workshop(
         tuple(sorted({line.stage for line in every})),
         stage,

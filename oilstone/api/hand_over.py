@@ -179,7 +179,7 @@ def export_everything(
 def _beside(row: models.Build, builder: str, paper: str) -> Iterator[tuple[str, bytes]]:
     sizing = sizing_at(row)
     build = sizing.build
-    made = workshop(build)
+    made = workshop(build, solutions=sizing.solutions)
     for name, told in LISTS.items():
         yield f"tables/{name}.csv", write_csv(*told(made))
     for number, circuit in enumerate(build.circuits.values()):

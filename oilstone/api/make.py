@@ -114,7 +114,8 @@ def _file(data: bytes, kind: str, name: str) -> HttpResponse:
 
 
 def _made(row: models.Build, stage: int | None) -> Workshop:
-    return workshop(sizing_at(row).build, _done(row), stage)
+    sizing = sizing_at(row)
+    return workshop(sizing.build, _done(row), stage, sizing.solutions)
 
 
 def _done(row: models.Build) -> list[Done]:

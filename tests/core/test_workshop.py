@@ -16,7 +16,7 @@ from pypdf import PdfReader
 
 from circuitry.budget import budget
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Reel
+from circuitry.design.model import Build, Reel, Terminal
 from circuitry.design.routes import length_m
 from circuitry.devices.terminals import joined_behind
 from circuitry.document.reading import read, write
@@ -37,6 +37,7 @@ from circuitry.workshop.cutting import SOLD, Cutting, Piece, Stock, cut_from_ree
 from circuitry.workshop.evening import as_they_are, evening
 from circuitry.workshop.lists import LISTS
 from circuitry.workshop.next_hour import next_hour
+from circuitry.workshop.plugs import asked_said
 from circuitry.workshop.schedule import WireLine, rounded_up
 from tests.core.benches import COUPE, ROADSTER, VAN, demo
 from tests.core.cars import ROOT, roadster
@@ -344,10 +345,20 @@ class WorkshopTest(TestCase):
         self.assertEqual(can["rear-module", "brake-pedal"], "input")
         self.assertEqual(can["rear-module", "reversing"], "input to ground")
         self.assertRegex(can["rear-module", "C6"], r"^channel, \d+(\.\d)? A at most$")
-        build = demo(VAN).build
-        outputs = [pin for part in build.parts_of_kind("box") for pin in part.pins if pin.limit_a]
-        self.assertTrue(outputs)
         self.assertTrue(all(not said for (part, _), said in can.items() if part == "panel"))
+        sizing = demo(VAN)
+        pins = {
+            Terminal(face.part, c.name): c
+            for face in workshop(sizing.build, solutions=sizing.solutions).faces
+            for r in face.rows
+            for c in r
+        }
+        for module in sizing.build.parts_of_kind("module"):
+            for way in module.ways:
+                at = Terminal(module.id, way.name)
+                out_a = max(abs(row.output_a.get(at, 0.0)) for row in sizing.solutions)
+                self.assertAlmostEqual(pins[at].asked_a, out_a, places=6, msg=str(at))
+        self.assertEqual(asked_said(pins[Terminal("rear-module", "C11")]), "4.0 A asked")
 
     def test_a_wire_cut_otherwise_is_as_long_as_it_was_cut_and_keeps_its_way(self) -> None:
         build = demo(ROADSTER).build

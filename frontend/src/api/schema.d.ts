@@ -6426,8 +6426,8 @@ export interface components {
          * Cavity
          * @description A cavity or pin: its contact, the wires in it by label with size and colour, and what they
          *     are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
-         *     plug. ``tail`` is what goes into it where the wires are joined behind it. ``can`` is what a pin of
-         *     a box or module does by itself, and what it bears: to be held against what it is for.
+         *     plug. ``can`` is what a pin of a box or module does by itself, and what it bears; ``asked_a`` is the most
+         *     that flows in it in any solved state. ``tail`` is what goes into it where the wires are joined behind it.
          */
         Cavity: {
             /** Name */
@@ -6447,12 +6447,17 @@ export interface components {
              * @default false
              */
             keys: boolean;
+            tail?: components["schemas"]["Tail"] | null;
             /**
              * Can
              * @default
              */
             can: string;
-            tail?: components["schemas"]["Tail"] | null;
+            /**
+             * Asked A
+             * @default 0
+             */
+            asked_a: number;
         };
         /**
          * Changed

@@ -2,7 +2,6 @@
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { useBuildId, useResults } from '@/api/queries'
 import { current, fixed } from '@/format'
 
 /** Each plug, module, box and panel as seen from where the wires go in, cavity by cavity. */
@@ -12,13 +11,8 @@ const chosen = ref('')
 
 const name = (face: Schemas['Face']) => `${face.name}${face.half ? `, half ${face.half}` : ''}`
 const faces = computed(() => props.make.workshop.faces)
-const { data: results } = useResults(useBuildId())
-
-/** The most that its wires ask of a pin together. */
-function asked(cavity: Schemas['Cavity']): string {
-  const amps = cavity.wires.reduce((sum, wire) => sum + (results.value?.wires[wire]?.current_a ?? 0), 0)
-  return amps >= LEAST_SHOWN_A ? `; ${current(amps)} asked` : ''
-}
+/** What the solver finds asked of a pin. */
+const asked = (cavity: Schemas['Cavity']) => (cavity.asked_a >= LEAST_SHOWN_A ? `; ${current(cavity.asked_a)} asked` : '')
 
 const shown = computed(() => (chosen.value ? faces.value.filter((face) => name(face) === chosen.value) : faces.value))
 </script>
