@@ -6426,8 +6426,9 @@ export interface components {
          * Cavity
          * @description A cavity or pin: its contact, the wires in it by label with size and colour, and what they
          *     are for; an empty one takes a blind plug where it is sealed, and one that keys the plug a keying
-         *     plug. ``can`` is what a pin of a box or module does by itself, and what it bears; ``asked_a`` is the most
-         *     that flows in it in any solved state. ``tail`` is what goes into it where the wires are joined behind it.
+         *     plug. ``tail`` is what goes into it where the wires are joined behind it. ``can`` is what a pin
+         *     of a box or module does by itself, and what it bears; ``asked_a`` is the most that flows in it
+         *     in any solved state.
          */
         Cavity: {
             /** Name */
