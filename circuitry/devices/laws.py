@@ -144,6 +144,14 @@ class Resistor(OutputLaw):
 
 
 @dataclass(frozen=True)
+class GaugeWinding(Resistor):
+    """The winding of a gauge: its pointer goes with the current in it."""
+
+    def output_percent(self, voltage_v: Figure) -> Figure:
+        return 100 * np.abs(voltage_v) / self.test_v
+
+
+@dataclass(frozen=True)
 class Filament(LaggingLaw):
     """A lamp; its state is the temperature of its filament against that at the test voltage.
 

@@ -19,6 +19,7 @@ from circuitry.devices.laws import (
     DragMotor,
     FanMotor,
     Filament,
+    GaugeWinding,
     Lag,
     LedString,
     OutputLaw,
@@ -103,7 +104,7 @@ class Load(Device):
         yield Branch("load", "+", "-", law=law_of_load(part, around.load_current))
         if catalogue().loads[part.catalogue or ""].kind == TWO_STAGE:
             more = rated_current_a(part) * (_starting_x(part, rated_current_a(part)) - 1)
-            siemens = more * around.load_current / _test_v(part)
+            siemens = more * around.load_current / test_volts(part)
             yield Branch("pull-in winding", "+", "-", siemens, position="rest")
 
     def movers(self, parts: Sequence[Part], node: Nodes, build: Build) -> Iterable[Mover]:
@@ -161,7 +162,7 @@ def load_terminal(rated_a: float) -> str:
 def rated_current_a(part: Part) -> float:
     """Current of a load at its test voltage: its own figure, or that of its catalogue row."""
     row = catalogue().loads[part.catalogue or ""]
-    test_v = part.number("test_v", row.test_v)
+    test_v = test_volts(part)
     if "rated_a" in part.figures:
         return part.number("rated_a", 0)
     if "rated_w" in part.figures or row.rated_a is None:
@@ -176,14 +177,15 @@ def _starting_x(part: Part, rated_a: float) -> float:
     return part.number("inrush_x", catalogue().loads[part.catalogue or ""].inrush_x)
 
 
-def _test_v(part: Part) -> float:
+def test_volts(part: Part) -> float:
+    """The volts at which a load is rated: its own figure, or that of its catalogue row."""
     return part.number("test_v", catalogue().loads[part.catalogue or ""].test_v)
 
 
 def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
     """The law of a load part; ``current_factor`` scales its rating, for tolerance."""
     row = catalogue().loads[part.catalogue or ""]
-    test_v = _test_v(part)
+    test_v = test_volts(part)
     rated_a = max(rated_current_a(part) * current_factor, 1e-6)
     settles_s = max(part.number("inrush_s", row.inrush_s), LEAST_SETTLES_S)
     match row.kind:
@@ -198,6 +200,8 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
         case "motor":
             motor = FanMotor if row.name in catalogue().fan_loads else SteadyMotor
             return motor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05), settles_s)
+        case "gauge":
+            return GaugeWinding(test_v / rated_a, test_v)
         case "starter":
             return DragMotor(rated_a, test_v, max(_starting_x(part, rated_a), 1.05), settles_s)
         case "ptc heater":
@@ -207,10 +211,12 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
 
 
 def output_word(part: Part) -> str:
-    """What ``output_percent`` of this load means: light, sound, speed or power."""
+    """What ``output_percent`` of this load means: light, sound, speed, deflection or power."""
     row = catalogue().loads[part.catalogue or ""]
     if row.group == "lighting":
         return "light"
     if row.name == "Horn":
         return "sound"
+    if row.kind == "gauge":
+        return "deflection"
     return "speed" if row.kind in ("motor", "starter") else "power"

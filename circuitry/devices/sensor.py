@@ -2,6 +2,7 @@
 with a supply of their own where they are electronic."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 
 from circuitry.design.model import Build, Part
 from circuitry.devices.contact_tables import SENSORS
@@ -16,6 +17,33 @@ SUPPLY = Figure("supply_ma", "takes from its supply", "mA", 0.0)
 RESISTANCE = Figure("resistance_ohm", "resistance", "Ω", USUAL_SENDER_OHM)
 
 
+@dataclass(frozen=True)
+class Scale:
+    """What a gauge shows at both ends of what a sender tells, and typical ohms there."""
+
+    least: str
+    most: str
+    least_ohm: float
+    most_ohm: float
+
+    @property
+    def ends(self) -> tuple[Figure, Figure]:
+        """The ohms at both ends, as figures to be typed."""
+        return (
+            Figure("least_ohm", f"at {self.least}", "Ω", self.least_ohm),
+            Figure("most_ohm", f"at {self.most}", "Ω", self.most_ohm),
+        )
+
+
+SENDERS: Mapping[str, Scale] = {
+    "Temperature sender": Scale("cold", "hot", 290.0, 22.0),
+    "Fuel-level sender": Scale("empty", "full", 10.0, 180.0),
+    "Pressure sender": Scale("no pressure", "full pressure", 10.0, 180.0),
+}
+"""What gauges are made for, by catalogue row; others of 240 to 33 Ω and of 0 to 90 Ω are about, so
+what is typed in counts."""
+
+
 class Sensor(Switch):
     """A switch where it has contacts, a sender where it has none."""
 
@@ -23,13 +51,18 @@ class Sensor(Switch):
     put_into = None
     tables = SENSORS
     usual_table = "Thermostat switch"
-    figures = (CARRIED, RESISTANCE, SUPPLY)
+    figures = (CARRIED, RESISTANCE, SUPPLY, *SENDERS["Fuel-level sender"].ends)
 
     def figure_sets(self) -> Mapping[str, tuple[Figure, ...]]:
-        return {"sensor": (CARRIED,), "sender": (RESISTANCE, SUPPLY)}
+        sender = (RESISTANCE, SUPPLY)
+        scales = {name: (*scale.ends, *sender) for name, scale in SENDERS.items()}
+        return {"sensor": (CARRIED,), "sender": sender, **scales}
 
     def figures_as(self, part: Part) -> str:
-        return "sender" if part.contacts is None else "sensor"
+        if part.contacts is not None:
+            return "sensor"
+        row = part.catalogue or ""
+        return row if row in SENDERS else "sender"
 
     def terminals(self, part: Part) -> tuple[str, ...]:
         if part.contacts:

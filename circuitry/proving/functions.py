@@ -4,7 +4,7 @@ cranked, running, and charging."""
 from collections.abc import Iterator
 
 from circuitry.design.model import Part, Terminal
-from circuitry.devices.load import rated_current_a
+from circuitry.devices.load import output_word, rated_current_a
 from circuitry.proving.car import CRANK, Car, Row
 from circuitry.proving.draft import drafted, look_at, reading
 from circuitry.proving.facts import short
@@ -127,6 +127,8 @@ def _under_load(car: Car, row: Row, loads: list[Part]) -> Iterator[Reading]:
     most = max(loads, key=rated_current_a, default=None)
     for load in loads:
         plus, minus = Terminal(load.id, "+"), Terminal(load.id, "-")
+        if output_word(load) == "deflection":  # how much is left for it goes with what it shows
+            minus = car.minus
         before, ground = car.guards(load)
         backwards = row.words[load.id] == "reverse"
         flashes = row.words[load.id] == "flashing"

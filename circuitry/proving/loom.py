@@ -7,13 +7,16 @@ from dataclasses import replace
 
 from circuitry.design.model import Part, Terminal, Wire
 from circuitry.design.state import Supply
+from circuitry.devices.load import test_volts
+from circuitry.devices.sensor import SENDERS, Scale
 from circuitry.errors import UnusableInput
 from circuitry.proving.car import CRANK, Car, Row
 from circuitry.proving.draft import drafted, look_at, reading
 from circuitry.proving.functions import relied_on
-from circuitry.proving.situation import Probe, Situation
+from circuitry.proving.situation import METER_OHM, Band, Probe, Situation
 from circuitry.proving.step import Look, Reading, Step
 from circuitry.proving.words import (
+    FUEL_SENDER,
     cautions_of,
     end_said,
     listed,
@@ -28,6 +31,11 @@ AT_PART, OF_CIRCUIT = "at", "of"
 MOST_TOGETHER = 8
 SUPPLY_V, SUPPLY_OHM, SUPPLY_MOST_A, LEAST_TOLD_A = 13.0, 0.02, 10.0, 0.02
 SHORT_LEAD_OHM = 0.02
+SENDER_SPREAD = 0.2
+"""How far senders of one kind lie from what they should tell; typical."""
+GARAGE_X = 2.1
+"""What a temperature sender tells at 20 °C against the cold end of a gauge, 40 °C: exp(B (1/293 −
+1/313)), a thermistor with B = 3400 K, typical."""
 
 
 def loom(car: Car) -> Iterator[Step]:
@@ -36,6 +44,7 @@ def loom(car: Car) -> Iterator[Step]:
     yield from _controls(car)
     yield from _on_supply(car)
     yield from _units(car)
+    yield from _gauges(car)
 
 
 def _continuity(car: Car) -> Iterator[Step]:
@@ -139,7 +148,7 @@ def _controls(car: Car) -> Iterator[Step]:
     for part in build.parts_of_kind("key switch", "switch", "sensor"):
         if part.id not in wired:
             continue
-        readings = list(_contacts(car, part)) if part.contacts else [_sender(car, part)]
+        readings = list(_contacts(car, part) if part.contacts else _sender(car, part))
         by_hand = "Work it by hand" if part.kind != "sensor" else "Move what it feels by hand"
         yield drafted(
             car,
@@ -200,21 +209,48 @@ def _last(names: tuple[str, ...], common: str) -> str:
     return next((name for name in names[::-1] if name != common), common)
 
 
-def _sender(car: Car, part: Part) -> Reading:
+def _sender(car: Car, part: Part) -> Iterator[Reading]:
+    """At the ends of its scale that a hand can bring it to; as it is now where it has none."""
+    scale = SENDERS.get(part.catalogue or "")
+    probe = Probe("ohms", Terminal(part.id, "signal"), Terminal(part.id, "ground"))
+    for name, ohm, most in _by_hand(part, scale) if scale else ():
+        yield Reading(
+            f"ohms/{name}",
+            f"Ohms {name}",
+            "between its signal and its ground",
+            probe,
+            probe.unit,
+            Band(ohm, round(ohm * (1 - SENDER_SPREAD), 1), round(most + METER_OHM, 1)),
+            "Shorted, or another kind of sender: its gauge will go past its end.",
+            "Open, a worn track, or another kind of sender.",
+        )
+    if scale:
+        return
     loose = frozenset(
         wire.id
         for wire in car.build.wires.values()
         if part.id in (wire.from_terminal.part, wire.to_terminal.part)
     )
-    return reading(
+    yield reading(
         "ohms",
         "Ohms as it is now",
         "between its signal and its ground",
         Situation(out=loose),
-        Probe("ohms", Terminal(part.id, "signal"), Terminal(part.id, "ground")),
+        probe,
         low="Shorted, or another kind of sender: the gauge will read full or hot.",
         high="Open: the gauge will read empty or cold.",
     )
+
+
+def _by_hand(part: Part, scale: Scale) -> Iterator[tuple[str, float, float]]:
+    """Where a hand can bring a sender to, what it then tells in Ω, and the most that it may."""
+    least_ohm, most_ohm = (part.number(row.name, row.usual or 0.0) for row in scale.ends)
+    if scale is SENDERS["Temperature sender"]:
+        yield "cold, as it is now", least_ohm * GARAGE_X, least_ohm * GARAGE_X**2
+        return
+    yield f"at {scale.least}", least_ohm, least_ohm * (1 + SENDER_SPREAD)
+    if scale is SENDERS["Fuel-level sender"]:
+        yield f"at {scale.most}", most_ohm, most_ohm * (1 + SENDER_SPREAD)
 
 
 def _on_supply(car: Car) -> Iterator[Step]:
@@ -338,6 +374,66 @@ def _lit_alone(car: Car, unit: Part, load: Part) -> Reading | None:
         low="Dark: the lamp is out or sits in another holder.",
         high="The wrong lamp, or pins exchanged.",
     )
+
+
+def _gauges(car: Car) -> Iterator[Step]:
+    """Each gauge with a resistor in place of its sender, at both ends of what that tells."""
+    build = car.build
+    senders = {
+        wire.from_terminal: build.parts[wire.to_terminal.part]
+        for wire in build.wires.values()
+        if wire.to_terminal.name == "signal"
+    }
+    for gauge in build.parts_of_kind("load"):
+        plus, minus = (build.lands(Terminal(gauge.id, name)) for name in "+-")
+        sender = senders.get(minus)
+        scale = SENDERS.get(sender.catalogue or "") if sender else None
+        if sender is None or scale is None:
+            continue
+        supply_v = min(SUPPLY_V, test_volts(gauge))
+        ends = [
+            (end, sender.number(figure.name, figure.usual or 0.0))
+            for end, figure in zip((scale.least, scale.most), scale.ends, strict=True)
+        ]
+        at = build.parts[plus.part]
+        yield drafted(
+            car,
+            id=f"loom/gauge/{gauge.id}",
+            section="loom",
+            circuit=gauge.circuit,
+            title=f"{gauge.name} on the bench: a resistor in place of {sender.name}",
+            how=f"Supply at {supply_v:g} V through a 5 A fuse, live on {end_said(build, plus)}; "
+            f"resistor from {end_said(build, minus)} to supply minus. Its pointer takes its time. "
+            "A gauge for another sender stops short or goes past: type what your sender tells.",
+            place=place_said(build, at),
+            cautions=(FUEL_SENDER,) if scale is SENDERS["Fuel-level sender"] else (),
+            looks=[
+                replace(look_at(car, gauge, end), id=f"look/{end}", name=f"With {ohm:g} Ω it shows")
+                for end, ohm in ends
+            ],
+            readings=[
+                reading(
+                    f"amps/{end}",
+                    f"Amps with {ohm:g} Ω",
+                    "on the supply's own meter",
+                    Situation(
+                        supply=Supply(supply_v, SUPPLY_OHM),
+                        out=frozenset(build.wires),
+                        joined=(
+                            (car.plus, plus, SHORT_LEAD_OHM),
+                            (minus, car.minus, max(ohm, SHORT_LEAD_OHM)),
+                        ),
+                    ),
+                    Probe("supply"),
+                    low="Open: its winding, or a pin.",
+                    high="Shorted, or something else hangs on that pin.",
+                )
+                for end, ohm in ends
+            ],
+            waits_for=[p for p in (gauge.id, at.id) if p in car.today.missing],
+            relies_on=(gauge.id, sender.id),
+            minutes=3.0,
+        )
 
 
 def _complaints(car: Car, unit: Part, loads: Sequence[Part]) -> str:

@@ -22,6 +22,9 @@ CAUTIONS_BY_KIND = {
 }
 FAN = "The fan may start at any moment. Hands and sleeves clear."
 FUEL = "Look for fuel leaks before and while it runs. No sparks, extinguisher at hand."
+FUEL_SENDER = (
+    "The sender in the tank stays unplugged: nothing but its own gauge may put current into it."
+)
 WIPERS = "Wiper arms off their spindles until the motor has parked."
 WINDOW = "Hands and head out of the window: it may move at once."
 LEAD_OFF = (
@@ -32,8 +35,21 @@ BELTS = "Belts and fan turn: no sleeves, no leads near them."
 EXHAUST = "Never run it in a closed garage."
 LOUD = "It is loud. Ears covered, nobody in front of it."
 GLOW = "Glow plugs and ignition are hot or high-voltage: hands off while they are live."
-SEEN = {"light": "lights", "sound": "sounds", "speed": "runs", "power": "works"}
-UNSEEN = {"light": "dark", "sound": "silent", "speed": "stands", "power": "off"}
+SEEN = {
+    "light": "lights",
+    "sound": "sounds",
+    "speed": "runs",
+    "deflection": "reads",
+    "power": "works",
+}
+UNSEEN = {
+    "light": "dark",
+    "sound": "silent",
+    "speed": "stands",
+    "deflection": "at rest",
+    "power": "off",
+}
+DIM = {"light": "glows", "speed": "runs slowly", "deflection": "reads little"}
 
 
 MOVES = ("motor", "starter", "solenoid", "two-stage solenoid")
@@ -78,7 +94,7 @@ def seen(load: Part, word: str) -> str:
     return {
         "on": SEEN[output],
         "off": UNSEEN[output],
-        "dim": {"light": "glows", "speed": "runs slowly"}.get(output, "works weakly"),
+        "dim": DIM.get(output, "works weakly"),
         "flashing": {"light": "flashes", "sound": "sounds on and off"}.get(output, "on and off"),
         "reverse": "runs the other way",
     }[word]

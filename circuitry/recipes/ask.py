@@ -15,14 +15,14 @@ Answers = Mapping[str, Any]
 class Question:
     """One thing that a recipe asks for.
 
-    ``kind`` is load, loads, switch, part, place, choice, flag, number, text, fuse, terminal or
-    terminals. ``rows`` are catalogue loads that a load may be, or contact tables that a switch may
-    have, the first the usual. ``near`` are words that find its place and its name. ``of_kind`` are
-    the kinds of part that may be chosen. An ``optional`` thing may be left out; ``left_out`` says
-    that it is, unless the list already has one, and so do these loads in the car, by
-    ``left_out_with``. A ``shared`` switch may serve others too, such as
-    the light switch; any other is taken only while no wire lands on it. ``beside`` is the kind of
-    part that a new one sits beside.
+    ``kind`` is load, loads, switch, sender, part, place, choice, flag, number, text, fuse,
+    terminal or terminals. ``rows`` are catalogue loads that a load may be, or contact tables
+    that a switch may have, or what a sender tells, the first the usual. ``near`` are words that
+    find its place and its name. ``of_kind`` are the kinds of part that may be chosen. An
+    ``optional`` thing may be left out; ``left_out`` says that it is, unless the list already
+    has one, and so do these loads in the car, by ``left_out_with``. A ``shared`` switch may
+    serve others too, such as the light switch; any other is taken only while no wire lands on
+    it. ``beside`` is the kind of part that a new one sits beside.
     """
 
     name: str
@@ -54,6 +54,10 @@ def default_answer(build: Build, question: Question, taken: set[str]) -> Any:
             return [found] if found else []
         case "switch":
             return _switch(build, question, taken)
+        case "sender":
+            free = [part for part in suiting(build, question) if part.id not in taken]
+            taken |= {part.id for part in free[:1]}
+            return {"part": free[0].id} if free else None
         case "part":
             wired = build.wired_parts() if question.optional else set()
             parts = () if question.left_out else _parts(build, question)
@@ -75,6 +79,7 @@ def shape_problem(question: Question, answer: Any) -> str | None:
             or (isinstance(answer, list) and all(row and _is_part_answer(row) for row in answer)),
         ),
         "switch": ("a switch that is there, or a new one", _is_part_answer(answer)),
+        "sender": ("a sender that is there, or a new one", _is_part_answer(answer)),
         "part": ("a part of the build", answer is None or isinstance(answer, str)),
         "fuse": ("a way or a fuse", answer is None or isinstance(answer, str)),
         "place": ("a place of the build", isinstance(answer, str)),
@@ -114,6 +119,9 @@ def suiting(build: Build, question: Question) -> list[Part]:
             tables = [table_named(row) for row in question.rows]
             switches = switches_of(build)
             return [p for p in switches if p.contacts in tables and p.kind != "key switch"]
+        case "sender":
+            wired, sensors = build.wired_parts(), build.parts_of_kind("sensor")
+            return [p for p in sensors if p.catalogue in question.rows and p.id not in wired]
         case "part":
             return build.parts_of_kind(*question.of_kind)
     return []

@@ -9,6 +9,11 @@ from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
 STABILISER_OHM, HEATER_A, SENDER_OHM = 0.1, 0.15, 60.0
 """Typical: what the contact of an old stabiliser loses, its bimetal's heater, a sender halfway."""
+SENDER_ROWS = {
+    "fuel": "Fuel-level sender",
+    "temperature": "Temperature sender",
+    "oil": "Pressure sender",
+}
 LAMPS = ("Interior lamp 10 W", "Courtesy lamp 5 W")
 
 
@@ -45,6 +50,8 @@ def cluster(job: Job) -> None:
     oil_switch, fluid = job.switch("oil_switch"), job.switch("fluid_switch")
     pins = [("15", ""), ("30", ""), ("31", "ground"), ("58", "")]
     pins += [("oil", ""), ("fluid", "")]
+    senders = {name: job.sender(f"{name}_sender") for name in ("fuel", "temperature")}
+    pins += [(name, "") for name, sender in senders.items() if sender is not None]
     unit = job.box(f"{main.name} plug", main.place, *pins)
     job.house(main, unit, plus="15", minus="31")
     memory = job.new_load("Memory feed", f"{main.name} memory", main.place)
@@ -65,6 +72,12 @@ def cluster(job: Job) -> None:
             job.house(telltale, unit, plus="15", minus=pin)
             job.feed(unit, pin, switch, "in")
             job.ground(switch, "out")
+    for pin, sender in senders.items():
+        if sender is not None:
+            gauge = job.new_load("Gauge", f"{pin.capitalize()} gauge", main.place)
+            job.house(gauge, unit, plus="15", minus=pin)
+            job.feed(unit, pin, sender, "signal")
+            job.ground(sender, "ground")
 
 
 def old_gauges(job: Job) -> None:
@@ -87,7 +100,8 @@ def old_gauges(job: Job) -> None:
     for name, gauge in fitted:
         at = job.place(f"{name}_sender")
         figures = {"resistance_ohm": SENDER_OHM}
-        sender = job.add("sensor", f"{gauge.name} sender", at, figures=figures)
+        row = SENDER_ROWS[name]
+        sender = job.add("sensor", f"{gauge.name} sender", at, catalogue=row, figures=figures)
         job.feed(unit, "I", gauge)
         job.feed(gauge, "-", sender, "signal")
         job.ground(sender, "ground")
@@ -175,12 +189,14 @@ RECIPES = (
         "Instrument cluster",
         "accessory",
         "critical",
-        "A cluster with run feed, memory feed and lighting, and its oil and brake-fluid telltales, "
-        "which their sensors ground.",
-        "Try it on the bench before the dash goes in: feed, ground, every lamp.",
+        "A cluster with run feed, memory feed and lighting, its oil and brake-fluid telltales, "
+        "which their sensors ground, and its gauges, which return over their senders.",
+        "Try it on the bench before the dash goes in: feed, ground, every lamp, and a resistor in "
+        "place of each sender.",
         (
             "A telltale never lights: its sensor has no ground, for it sits on paint or tape.",
             "All telltales glow faintly: the ground of the cluster is missing.",
+            "A gauge stands at one end: the wire to its sender is open or on ground.",
         ),
         (
             Question(
@@ -216,6 +232,17 @@ RECIPES = (
                 optional=True,
             ),
             replace(LIGHT_SWITCH, optional=True),
+            *(
+                Question(
+                    f"{name}_sender",
+                    "sender",
+                    f"{name.capitalize()} gauge told by",
+                    rows=(SENDER_ROWS[name],),
+                    near=(name,),
+                    optional=True,
+                )
+                for name in ("fuel", "temperature")
+            ),
             FUSE,
             Question("memory_fuse", "fuse", "Memory behind", optional=True),
         ),

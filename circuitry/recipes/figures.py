@@ -22,14 +22,15 @@ UNITS: Mapping[str, Mapping[str, float]] = {
 def figures_of_kinds() -> dict[str, list[Figure]]:
     """What each kind of part takes; loads have theirs in the stock list.
 
-    A sensor without contacts is listed as ``sender``.
+    A sensor without contacts is listed as ``sender``, or as the kind of sender that it is.
     """
     sets = (device.figure_sets().items() for device in DEVICES.values())
     return {name: list(figures) for each in sets for name, figures in each if figures}
 
 
 def figures_as(part: Part) -> str:
-    """The kind whose figures a part takes: that of a sensor without contacts is ``sender``."""
+    """The kind whose figures a part takes: a sensor without contacts is a ``sender``, or
+    the kind of sender that it is."""
     return device_of(part).figures_as(part)
 
 

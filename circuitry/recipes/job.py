@@ -119,6 +119,21 @@ class Job:
             raise self._missing(name)
         return part
 
+    def sender(self, name: str) -> Part | None:
+        """The sender that was answered: one that is there, or a new one."""
+        question, answer = self.questions[name], self.answers[name]
+        part: Part | None = None
+        if answer is not None and "part" in answer:
+            part = self._chosen(name, answer)
+            if part.catalogue not in question.rows:
+                raise self._bad(name, f"is a {question.rows[0].lower()}")
+            self._unwired(part, "signal")
+        elif answer is not None:
+            row, at = question.rows[0], self._place(question, answer)
+            part = self.add("sensor", answer.get("name") or row, at, catalogue=row)
+        self.used[name] = {"part": part.id} if part else None
+        return part
+
     def part(self, name: str) -> Part | None:
         """The part of the build that was chosen."""
         answer = self.answers[name]
@@ -349,13 +364,7 @@ class Job:
             part = self._chosen(question.name, answer)
             if part.kind != "load":
                 raise self._bad(question.name, f"is a load, and {part.name} is not")
-            if self.draft.wires_on(self.draft.lands(Terminal(part.id, "+"))):
-                raise UnusableInput(
-                    "already-wired",
-                    part.id,
-                    f"{part.name} is wired already. Take it out of its circuit first, or choose "
-                    "another.",
-                )
+            self._unwired(part, "+")
             part = replace(part, circuit=self.circuit.id, wish=None)
             self.draft.parts[part.id] = part
             return part
@@ -364,6 +373,16 @@ class Job:
             raise self._bad(question.name, f"is no load of the catalogue: {row}")
         name = answer.get("name") or label or question.label
         return self.new_load(row, name, self._place(question, answer))
+
+    def _unwired(self, part: Part, name: str) -> None:
+        """Refuse what something feeds already."""
+        if self.draft.wires_on(self.draft.lands(Terminal(part.id, name))):
+            raise UnusableInput(
+                "already-wired",
+                part.id,
+                f"{part.name} is wired already. Take it out of its circuit first, or choose "
+                "another.",
+            )
 
     def _new_switch(self, question: Question, row: str, answer: Any, label: str | None) -> Part:
         table: ContactTable = table_named(row)

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from circuitry.design.model import Build, Circuit, Part
-from circuitry.devices import is_switch
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question, place_near, suiting, table_named
 from circuitry.recipes.book import RECIPES
@@ -56,7 +55,7 @@ def _here(build: Build, other: Build, question: Question, answer: Any) -> Any:
     match question.kind:
         case "loads":
             return [_part(build, other, question, row) for row in answer or ()]
-        case "load" | "switch":
+        case "load" | "switch" | "sender":
             return None if answer is None else _part(build, other, question, answer)
         case "place":
             return _place(build, other, answer)
@@ -79,8 +78,8 @@ def _part(build: Build, other: Build, question: Question, answer: Mapping[str, s
 
 
 def _row(question: Question, part: Part) -> str:
-    """The catalogue load or contact table of this question that a part is most like."""
-    if is_switch(part):
+    """The catalogue row or contact table of this question that a part is most like."""
+    if question.kind == "switch":
         alike = (row for row in question.rows if table_named(row) == part.contacts)
         return next(alike, question.rows[0])
     return part.catalogue or question.rows[0]

@@ -8,6 +8,7 @@ from circuitry.catalogue import catalogue
 from circuitry.design.model import ContactTable, Part, Pin, Way
 from circuitry.devices.contact_tables import ISOLATOR, KEY, SENSORS, SWITCHES
 from circuitry.devices.module import module_fields
+from circuitry.devices.sensor import SENDERS
 
 GROUP_OF_KIND = {
     "load": "loads",
@@ -61,8 +62,7 @@ def _switches() -> list[Pattern]:
 
 def _sensors() -> list[Pattern]:
     acting = (Pattern(name, "sensor", table) for name, table in SENSORS.items())
-    senders = ("Temperature sender", "Fuel-level sender", "Speed sensor", "Pressure sender")
-    return [*acting, *(Pattern(name, "sensor") for name in senders)]
+    return [*acting, *(Pattern(name, "sensor") for name in (*SENDERS, "Speed sensor"))]
 
 
 def _boxes() -> list[Pattern]:

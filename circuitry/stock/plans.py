@@ -142,7 +142,11 @@ PLANS = (
         "Behind a stabiliser, for they live on 10 V in the mean.",
         is_listed,
     ),
-    Plan("cluster", "With its telltales, and a memory that the key does not cut.", is_listed),
+    Plan(
+        "cluster",
+        "With its telltales and gauges, and a memory that the key does not cut.",
+        is_listed,
+    ),
     Plan("interior", "By the doors, and by a switch of its own.", is_listed),
     Plan("radio", "From accessory, with its memory always live.", is_listed),
     Plan("sockets", "What people plug in sits with nothing that the car needs.", is_listed),

@@ -45,6 +45,33 @@ class PlanTest(TestCase):
                 starter = (load.catalogue or "").startswith("Starter")
                 self.assertTrue(starter or f"volts/{load.id}" in measured, load.id)
 
+    def test_a_gauge_is_tried_with_a_resistor_in_place_of_its_sender(self) -> None:
+        """Ohm's law: a winding that takes 0.15 A at 13.5 V has 90 Ω, and 13 V drive it in series
+        with the resistor."""
+        for name, ends in (
+            ("fuel-gauge", {"empty": 10.0, "full": 180.0}),
+            ("temperature-gauge", {"cold": 290.0, "hot": 22.0}),
+        ):
+            (step,) = steps(self.plan, f"loom/gauge/{name}")
+            self.assertEqual([look.right for look in step.looks], list(ends))
+            for row, ohm in zip(step.readings, ends.values(), strict=True):
+                assert row.band.expected is not None
+                self.assertAlmostEqual(row.band.expected, 13.0 / (90.0 + ohm), delta=2e-4)
+                self.assertEqual(row.band.verdict(0.0), "too low")
+
+    def test_a_sender_by_hand_is_held_to_what_is_typed_of_it(self) -> None:
+        build = demo(ROADSTER).build
+        cells = {"least_ohm": "240", "most_ohm": "33"}
+        op = {"op": "set_figures", "part": "fuel-level-sender", "cells": cells}
+        plan = plan_of(size_build(apply_operations(build, [op])))
+        (step,) = steps(plan, "loom/control/fuel-level-sender")
+        self.assertEqual([row.band.expected for row in step.readings], [240.0, 33.0])
+        empty = step.readings[0].band
+        verdicts = [empty.verdict(ohm) for ohm in (10.0, 230.0, None)]
+        self.assertEqual(verdicts, ["too low", "in band", "too high"])
+        (gauge,) = steps(plan, "loom/gauge/fuel-gauge")
+        self.assertIn("240 Ω", gauge.looks[0].name)
+
     def test_nothing_that_is_said_to_work_is_expected_at_no_volts(self) -> None:
         for name in (ROADSTER, VAN, COUPE):
             for step in steps(plan_of(demo(name)), "works/"):

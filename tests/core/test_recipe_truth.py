@@ -401,6 +401,30 @@ class CabinTruthTest(TruthCase):
             lit = self.alive(car, key, light_switch="side")
             self.assertEqual(lit, always | run | {"instrument-lamp"}, key)
 
+    def test_gauges_of_the_cluster_go_with_their_senders(self) -> None:
+        """13.5 V drive 0.15 A in a gauge by itself, and so a half of it in series with 90 Ω."""
+        at = {"fuel-level-sender": ("Fuel-level sender", "rear-left", 90.0)}
+        at |= {"coolant-sender": ("Temperature sender", "engine", 810.0)}
+        senders = {
+            name: Part(name, "sensor", name, place, row, figures={"resistance_ohm": ohm})
+            for name, (row, place, ohm) in at.items()
+        }
+        listed = replace(bare_car(), parts={**bare_car().parts, **senders})
+        car = network_of(write_recipe(listed, RECIPES["cluster"], {}))
+        supply = Supply(13.5, 1e-4)
+        for key in KEYS:
+            loads = car.solve(State(key, supply=supply)).loads
+            for gauge, percent in (("fuel-gauge", 50.0), ("temperature-gauge", 10.0)):
+                shown = loads[gauge].output_percent
+                self.assertAlmostEqual(shown, percent if key in WITH_RUN else 0.0, delta=0.5)
+        again = {"cluster": {"row": "Instrument cluster", "place": "dash"}, "oil_switch": None}
+        again["fuel_sender"] = {"part": "fuel-level-sender"}
+        with self.assertRaisesRegex(UnusableInput, "fuel-level-sender is wired already"):
+            write_recipe(car.build, RECIPES["cluster"], again)
+        new = {"row": "Fuel-level sender", "place": "rear-left"}
+        fresh = write_recipe(bare_car(), RECIPES["cluster"], {"fuel_sender": new})
+        self.assertEqual(fresh.parts["fuel-level-sender"].place, "rear-left")
+
     def test_sockets(self) -> None:
         for asked, live_in in (("always", KEYS), ("accessory", ("accessory", "run"))):
             car = written("sockets", (("key", asked),))

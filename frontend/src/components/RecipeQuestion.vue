@@ -11,7 +11,7 @@ type Thing = Schemas['ChosenPart']
 const NEW = ' new'
 const NONE = ' none'
 
-const isThing = computed(() => ['load', 'switch'].includes(props.question.kind))
+const isThing = computed(() => ['load', 'switch', 'sender'].includes(props.question.kind))
 const thing = computed(() => (answer.value ?? null) as Thing | null)
 const parts = computed(() => props.build.parts)
 
