@@ -11,6 +11,7 @@ from circuitry.diagnosis.predicted import Predictor
 from circuitry.diagnosis.seen import WORKS, Observation, Seen, words_of
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
+    THE_SAME,
     Outcome,
     Test,
     alone_test,
@@ -18,6 +19,7 @@ from circuitry.diagnosis.tests import (
     likelihood_of_reading,
     likelihood_of_word,
     look_tests,
+    move_tests,
     reading_bins,
     reading_tests,
     refit_test,
@@ -350,8 +352,8 @@ class Finder:
         self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
         splits: dict[str, bytes] = {}
         for test in candidates:
-            bins = self._bins(test, numbers, now)
-            bits = gain(bins, groups, weights)
+            rows, bins, shares = self._ways(test, numbers, weights, now)
+            bits = gain(bins, groups[rows], shares)
             if bits > LEAST_BITS:
                 found.append((bits / (test.minutes + THINKS_MIN), bits, test))
                 splits[test.id] = _numbered(bins.tolist()).tobytes()
@@ -398,6 +400,7 @@ class Finder:
         place of these fuses."""
         yield from self._looks
         yield from see_tests(self.build, ((at, said, self._noticed(at)) for at, said in situations))
+        yield from move_tests(self.build, [row for row in situations if self._noticed(row[0])])
         yield from reading_tests(self.build, situations, shorts)
         for fuse in shorts:
             yield refit_test(self.build, fuse)
@@ -434,13 +437,19 @@ class Finder:
         total = float(self.weights[numbers].sum())
         return {fuse for fuse, share in shares.items() if share > LIKELY_BLOWN * total}
 
-    def _bins(self, test: Test, numbers: Numbers, now: Numbers) -> Numbers:
-        if test.probe is not None:
-            try:
-                return reading_bins(self.predictor, test, now)[1]
-            except UnusableInput:
-                return np.zeros(len(numbers), dtype=int)
-        return _numbered(self._shown(test, numbers))
+    def _ways(
+        self, test: Test, numbers: Numbers, weights: Vector, now: Numbers
+    ) -> tuple[Numbers, Numbers, Vector]:
+        """The ways that a test comes out: suspects by their place among these, the outcome of each
+        by number, and how likely that is."""
+        if test.probe is None:
+            rows, words, shares = _comes_out(test, self._shown(test, numbers), weights)
+            return rows, _numbered(words), shares
+        rows = np.arange(len(numbers))
+        try:
+            return rows, reading_bins(self.predictor, test, now)[1], weights
+        except UnusableInput:
+            return rows, np.zeros(len(numbers), dtype=int), weights
 
     def _now(self, numbers: Numbers) -> Numbers:
         """Suspects as they are now: with the fuses out that they have blown."""
@@ -455,7 +464,7 @@ class Finder:
             at = self.predictor.load_at[test.things[0]]
             sound = float(self.predictor.sound_percent(predicted)[at])
             return words_of(predicted.each(sound, predicted.percent[:, at], now), sound)
-        fused = test.kind in ("refit", "turns") or any(
+        fused = test.kind in ("refit", "turns", "move") or any(
             self.build.parts[name].kind == "fuse"
             for name in test.things
             if name in self.build.parts
@@ -465,8 +474,16 @@ class Finder:
         for number in numbers.tolist():
             fault = self.suspects[number].fault
             parted = blown.get(int(self._ids[number]), frozenset())
+            if test.kind == "move" and not self._is_felt(test, number):
+                found.append(THE_SAME)
+                continue
             found.append(rings_shown(test, self.build, fault) or shows(test, fault, parted))
         return found
+
+    def _is_felt(self, test: Test, number: int) -> bool:
+        """Whether a suspect makes any difference where a test is made."""
+        assert test.situation is not None
+        return self.predictor.is_felt(test.situation, int(self._ids[number]))
 
     def outcomes(self, test: Test) -> list[Outcome]:
         """The ways that a test can come out, the likeliest first, and what each would mean."""
@@ -477,11 +494,12 @@ class Finder:
             values, bins = reading_bins(self.predictor, test, self._now(numbers))
             words = [""] * len(numbers)
         else:
-            words = self._shown(test, numbers)
-            bins = _numbered(words)
+            rows, words, weights = _comes_out(test, self._shown(test, numbers), weights)
+            numbers, bins = numbers[rows], _numbered(words)
         found = []
         for number in np.unique(bins).tolist():
             rows = np.flatnonzero(bins == number)
+            rows = rows[np.argsort(-weights[rows], kind="stable")]
             least = WORTH_A_THOUGHT * float(weights[rows].sum())
             likely = [int(numbers[row]) for row in rows if weights[row] >= least]
             named = dict.fromkeys(self.suspects[number].of for number in likely)
@@ -523,7 +541,7 @@ class Finder:
             return
 
         def likelihood(some: Numbers) -> Vector:
-            return likelihood_of_word(self._shown(test, some), word)
+            return likelihood_of_word(self._shown(test, some), word, test.tells)
 
         self._take_in(Evidence(likelihood, tested=True))
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
@@ -552,6 +570,19 @@ class Finder:
         fresh = np.zeros((len(self.suspects), len(evidence)), dtype=bool)
         self._weighed = np.concatenate([self._weighed, fresh], axis=1)
         self._weigh()
+
+
+def _comes_out(
+    test: Test, shown: Sequence[str], weights: Vector
+) -> tuple[Numbers, list[str], Vector]:
+    """Suspects by their place, what a test shows of each, and how likely: twice where what is wrong
+    shows only so often."""
+    telling = np.array([word != THE_SAME for word in shown]) & (test.tells < 1)
+    hidden = np.flatnonzero(telling)
+    rows = np.concatenate([np.arange(len(shown)), hidden])
+    shares = np.where(telling, test.tells, 1.0) * weights
+    words = [*shown, *[THE_SAME] * len(hidden)]
+    return rows, words, np.concatenate([shares, (1 - test.tells) * weights[hidden]])
 
 
 def _numbered(words: Sequence[object]) -> Numbers:

@@ -43,6 +43,10 @@ BY_SWAP = (
     *("blown lamp", "missing lamp", "wrong lamp"),
 )
 """What goes with the relay or lamp that is taken out."""
+WHEN_MOVED = ("open wire", "bad joint", "chafe", "missing ground", "plug off")
+"""What comes and goes as it is moved."""
+MOVED_TELLS, MOVE_EACH_MIN = 0.6, 0.1
+"""How often that shows at one of its ends, typical: else it lies elsewhere, or shows nothing."""
 WAYS_THERE = 3
 """So many ways from a point are worth taking off by turns."""
 VISIBLE = {
@@ -84,9 +88,10 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Test:
-    """A test: its kind (volts, see, look, alone, swap, refit or turns), what to do in a line,
+    """A test: its kind (volts, see, look, move, alone, swap, refit or turns), what to do in a line,
     where, the minutes that it takes, the situation and probe of a reading, and the things that are
-    looked at; ``behind`` is what hangs on each of them where they are taken off by turns."""
+    looked at; ``behind`` is what hangs on each of them where they are taken off by turns, and
+    ``tells`` how often what is wrong there shows."""
 
     id: str
     kind: str
@@ -99,6 +104,7 @@ class Test:
     situation: Situation | None = None
     probe: Probe | None = None
     behind: tuple[frozenset[str], ...] = ()
+    tells: float = 1.0
 
 
 def minutes_to(build: Build, part: Part) -> float:
@@ -184,6 +190,35 @@ def see_tests(
             name = f"see/{load}/{short(situation)}"
             title = f"See what {part.name} does"
             yield Test(name, "see", title, said, place, SEE_MIN, (load,), situation=situation)
+
+
+def move_tests(build: Build, situations: Iterable[tuple[Situation, str]]) -> Iterator[Test]:
+    """Plugs, rings and wires moved place by place, while what is amiss is watched."""
+    things: dict[str, dict[str, None]] = {}
+    for wire in build.wires.values():
+        for end in (build.lands(wire.from_terminal), build.lands(wire.to_terminal)):
+            part = build.parts[end.part]
+            found = things.setdefault(part.place, {})
+            found[wire.id] = None
+            if part.kind in ("connector", "ground point"):
+                found[part.id] = None
+    for situation, said in situations:
+        for place, found in things.items():
+            parts = [build.parts[thing] for thing in found if thing in build.parts]
+            zone = build.places[place].zone
+            minutes = max((minutes_to(build, part) for part in parts), default=REACH_MIN[zone])
+            yield Test(
+                f"move/{place}/{short(situation)}",
+                "move",
+                f"Move plugs, rings and wires at {build.places[place].name}, one after another",
+                f"{said}. Watch what is amiss: which of them makes it come or go?",
+                build.places[place].name,
+                minutes + SET_UP_MIN + MOVE_EACH_MIN * len(found),
+                tuple(found),
+                ("It is live: fingers and tools off bare metal, clear of what may turn.",),
+                situation,
+                tells=MOVED_TELLS,
+            )
 
 
 def look_tests(build: Build) -> Iterator[Test]:
@@ -349,6 +384,9 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
         each = zip(test.things, test.behind, strict=True)
         out = (thing for thing, behind in each if concerns(fault, behind))
         return next((f"{thing} puts it out" for thing in out), STAYS_LIT)
+    if test.kind == "move":
+        moves = of in test.things and fault.kind in WHEN_MOVED and not parted
+        return f"{of} changes it" if moves else THE_SAME
     if test.kind == "swap":
         return HEALED if of in test.things and fault.kind in BY_SWAP else THE_SAME
     if test.kind == "alone":
@@ -414,10 +452,12 @@ def _entropy(shares: Vector) -> float:
     return float(-(some * np.log2(some)).sum())
 
 
-def likelihood_of_word(shown: Sequence[str], word: str) -> Vector:
-    """How likely a word is where this would be shown."""
+def likelihood_of_word(shown: Sequence[str], word: str, tells: float = 1.0) -> Vector:
+    """How likely a word is where this would be shown, so often."""
     same = np.array([row == word for row in shown])
-    return np.where(same, 1.0, MISTAKEN / 2)
+    if word == THE_SAME:
+        return np.where(same, 1.0, np.maximum(1 - tells, MISTAKEN / 2))
+    return np.where(same, tells, MISTAKEN / 2)
 
 
 def likelihood_of_reading(

@@ -272,11 +272,25 @@ class Table:
             finder.looked(test, "blows again" if blows else "holds")
             return
         parted = frozenset(self.bench.moment.parted)
+        if test.kind == "move":
+            finder.looked(test, self._move(test, parted))
+            return
         words = [shows(test, fault, parted) for fault in self.faults]
         words += [rings_shown(test, self.bench.build, fault) for fault in self.faults]
         telling = [word for word in words if word not in ("", AS_IT_SHOULD, THE_SAME)]
         nothing = THE_SAME if test.kind == "swap" else AS_IT_SHOULD
         finder.looked(test, telling[0] if telling else nothing)
+
+    def _move(self, test: Test, parted: frozenset[str]) -> str:
+        """What comes or goes as it is moved: often enough, by the luck of the deal."""
+        assert test.situation is not None
+        predictor = self.dealer.predictor
+        for fault in self.faults:
+            (number,) = predictor.numbers([fault]).tolist()
+            lucky = random.Random(f"{fault} {test.id}").random() < test.tells
+            if lucky and predictor.is_felt(test.situation, number):
+                return shows(test, fault, parted)
+        return THE_SAME
 
     def _read(self, test: Test) -> float | None:
         assert test.situation is not None

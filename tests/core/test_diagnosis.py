@@ -23,9 +23,11 @@ from circuitry.diagnosis.tests import (
     swap_test,
     turns_tests,
 )
+from circuitry.diagnosis.tests import Test as DiagnosisTest
 from circuitry.errors import UnusableInput
 from circuitry.network import Network
 from circuitry.progress import Stopped, watched
+from circuitry.proving.facts import short
 from circuitry.proving.situation import Probe, Situation
 from circuitry.reach.paths import paths_of
 from tests.core.benches import COUPE, ROADSTER, demo
@@ -274,6 +276,50 @@ class SwapTest(TestCase):
         finder.looked(finder.test("swap/horn-relay"), THE_SAME)
         after = {row.of: row.share for row in finder.ranked()}
         self.assertLess(after.get("horn-relay", 0.0), before["horn-relay"])
+
+
+class MoveTest(TestCase):
+    """What is moved tells now and then: by Bayes' rule nothing seen leaves two fifths of a
+    suspicion, and something seen leaves little else."""
+
+    def finder(self) -> Finder:
+        finder = Finder(dealer().predictor, dealer().situations)
+        words = {"dipped-beam-left": DIM, "dipped-beam-right": WORKS}
+        finder.observe(*(Seen(situation(DIP), load, word) for load, word in words.items()))
+        return finder
+
+    def at_lamp(self, finder: Finder) -> DiagnosisTest:
+        return finder.test(f"move/front-left/{short(situation(DIP))}")
+
+    def test_nothing_seen_as_it_is_moved_leaves_some_suspicion(self) -> None:
+        finder = self.finder()
+        test = self.at_lamp(finder)
+        outcomes = {row.words: row.share for row in finder.outcomes(test)}
+        self.assertAlmostEqual(sum(outcomes.values()), 1.0, places=6)
+        self.assertEqual(set(outcomes), {THE_SAME, "w49 changes it", "w50 changes it"})
+        order = [suspect.fault for suspect in finder.suspects]
+        here, elsewhere = (order.index(Fault("bad joint", of, ohm=2.0)) for of in ("w49", "w196"))
+        before = finder.weights.copy()
+        finder.looked(test, THE_SAME)
+        share = finder.weights / before
+        self.assertAlmostEqual(share[here] / share[elsewhere], 0.4, places=6)
+        self.assertNotIn(test.id, [row.id for row, _ in finder.best(99)])
+
+    def test_what_changes_as_it_is_moved_is_the_one(self) -> None:
+        finder = self.finder()
+        finder.looked(self.at_lamp(finder), "w50 changes it")
+        self.assertEqual(finder.ranked(1)[0].of, "w50")
+        self.assertTrue(finder.is_sure())
+
+    def test_what_stays_as_it_is_or_has_blown_does_not_change(self) -> None:
+        test = self.at_lamp(self.finder())
+        for fault, parted, expected in (
+            (Fault("chafe", "w49"), frozenset(), "w49 changes it"),
+            (Fault("chafe", "w49"), frozenset({"f3-dipped-beam-left"}), THE_SAME),
+            (Fault("blown lamp", "dipped-beam-left"), frozenset(), THE_SAME),
+            (Fault("open wire", "w2"), frozenset(), THE_SAME),
+        ):
+            self.assertEqual(shows(test, fault, parted), expected)
 
 
 class GainTest(TestCase):
