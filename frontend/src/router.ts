@@ -1,4 +1,10 @@
+import { ref } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
+
+/** The address of a screen that did not load. */
+export const notLoaded = ref<string>()
+const DID_NOT_COME = /preload CSS|dynamically imported module|module script failed/i
+const ASKED_WHOLE = 'oilstone-asked-whole'
 
 /** Every screen has an address, so that reload and the back button lead where one was. */
 export const router = createRouter({
@@ -51,4 +57,27 @@ export const router = createRouter({
     },
     { path: '/:rest(.*)*', redirect: { name: 'builds' } },
   ],
+})
+
+/** A screen is a file of its own, and may not come: the program was renewed while the tab stood open, or is out of
+ * reach. If the server answers, the whole page is asked for, once; otherwise one stays where one is, and is told. */
+router.onError(async (problem, to) => {
+  if (!DID_NOT_COME.test(String(problem))) return
+  const isNew = sessionStorage.getItem(ASKED_WHOLE) !== to.fullPath
+  const answers = isNew && (await fetch(to.fullPath).then(
+    (answer) => answer.ok,
+    () => false,
+  ))
+  if (!answers) {
+    notLoaded.value = to.fullPath
+    return
+  }
+  sessionStorage.setItem(ASKED_WHOLE, to.fullPath)
+  window.location.assign(to.fullPath)
+})
+
+router.afterEach((_to, _from, failure) => {
+  if (failure) return
+  notLoaded.value = undefined
+  sessionStorage.removeItem(ASKED_WHOLE)
 })

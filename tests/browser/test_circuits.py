@@ -114,7 +114,7 @@ class RecipeTest(BrowserTest):
         expect(switches).to_have_text(["a new one", "Wiper switch"])
         page.get_by_role("link", name="Radiator fan").click()
         status = page.get_by_role("form", name="Answers").get_by_role("status")
-        expect(status).to_contain_text("6 wires: W271")
+        expect(status).to_contain_text("6 wires: W275")
         expect(status).not_to_contain_text("stop")
 
     def test_what_cannot_be_written_says_why_and_keeps_the_answers(self) -> None:

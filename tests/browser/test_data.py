@@ -5,7 +5,7 @@ import tempfile
 from contextlib import closing
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.base import BrowserTest, cell, type_cell
 
@@ -106,6 +106,39 @@ class TroubleTest(BrowserTest):
         expect(old).to_be_visible(timeout=30_000)
         expect(page.get_by_text("not in touch", exact=True)).to_be_visible()
         expect(page.get_by_text("saved, revision")).to_have_count(0)
+
+
+class ScreenTest(BrowserTest):
+    """Each screen is a file of its own, which may not come."""
+
+    def test_a_screen_that_does_not_load_is_asked_for_again_and_nobody_is_left_with_nothing(
+        self,
+    ) -> None:
+        page = self.open("builds/1/stock")
+        expect(cell(page, "Horn, name")).to_be_visible()
+        failed: list[str] = []
+
+        def once(route: Route) -> None:
+            failed.append(route.request.url)
+            route.abort() if len(failed) == 1 else route.fallback()
+
+        page.route("**/assets/LayoutView-*.js", once)
+        page.goto(f"{self.server.address}builds/1/lay-out")
+        run = page.get_by_role("button", name="Luggage space – Fuel tank", exact=True)
+        expect(run).to_be_visible()
+        self.assertGreater(len(failed), 1)
+
+    def test_out_of_reach_one_stays_where_one_is_and_is_told(self) -> None:
+        page = self.open("builds/1/stock")
+        expect(cell(page, "Horn, name")).to_be_visible()
+        page.route("**/*", lambda route: route.abort())
+        page.get_by_role("link", name="Feeds and grounds").first.click()
+        told = page.get_by_role("alert").filter(has_text="This screen did not load")
+        expect(told).to_be_visible()
+        expect(cell(page, "Horn, name")).to_be_visible()
+        page.unroute("**/*")
+        told.get_by_role("button", name="Ask for it again").click()
+        expect(page.get_by_role("heading", name="Feeds and grounds").first).to_be_visible()
 
 
 class LongWorkTest(BrowserTest):

@@ -34,7 +34,7 @@ class PowerUpTest(BrowserTest):
         expect(page.get_by_role("status", name="How far")).to_contain_text("1 not right")
         page.get_by_label("Volts at Stop lamp left").fill("12.2")
         page.get_by_role("button", name="Passed").click()
-        expect(page.get_by_role("status", name="How far")).to_contain_text("1 of 241 passed")
+        expect(page.get_by_role("status", name="How far")).to_contain_text("1 of 245 passed")
         page.goto(f"{self.server.address}builds/1/stock")
         page.get_by_role("gridcell", name=re.compile("Rated of Stop lamp left")).click()
         page.keyboard.type("24 W")

@@ -163,7 +163,7 @@ class GridTest(BrowserTest):
         page.keyboard.type("Seat heater left")
         page.keyboard.press("Tab")
         expect(page.get_by_text("saved, revision 1")).to_be_visible()
-        expect(page.get_by_text("70 loads").first).to_be_visible()
+        expect(page.get_by_text("72 loads").first).to_be_visible()
         page.get_by_role("searchbox").fill("seat heater")
         cell(page, "Seat heater left, name").click()
         page.keyboard.press("Delete")
