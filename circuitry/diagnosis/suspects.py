@@ -136,7 +136,8 @@ def concerned(build: Build, load: Part, state: State) -> set[str]:
         found |= _on_way(build, build.parts[name])
     for name in list(found):
         if name in build.parts and build.parts[name].kind == "fuse":
-            found |= {step.owner for step in paths.behind(Terminal(name, "out"))}
+            for step in paths.behind(Terminal(name, "out")):  # and what hangs there, as a coil
+                found |= {step.owner, step.from_terminal.part, step.to_terminal.part}
     return found
 
 

@@ -10,6 +10,7 @@ from circuitry.bench.bench import Bench
 from circuitry.bench.dealt import HARD, deal
 from circuitry.bench.faults import KINDS, Fault, can_have, miswired, others_for
 from circuitry.design.model import Terminal
+from circuitry.devices.load import output_word
 from circuitry.diagnosis import Finder, Predictor, Seen, Test
 from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS, readings
 from circuitry.diagnosis.suspects import unlike
@@ -242,13 +243,16 @@ class Table:
         for load in loads:
             shown = [frame[loads.index(load)] for frame in frames]
             expected = abs(float(sound[predictor.load_at[load]]))
-            if expected >= OFF_PERCENT:
+            runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)
+            turns = output_word(bench.build.parts[load]) == "speed"
+            if expected >= OFF_PERCENT and runs_down and turns and shown[0] < expected / 2:
+                word = DEAD  # its fuse has just blown
+            elif expected >= OFF_PERCENT:
                 if load in bench.rig.around.travels:
                     shown += [frame[loads.index(load)] for frame in self._begun]
                 most = max(shown)
                 word = DEAD if most < OFF_PERCENT else DIM if most < expected / 2 else WORKS
             else:
-                runs_down = shown[-1] < COASTS * shown[0] and shown[-1] == min(shown)
                 word = ALIVE if max(shown) >= ALIVE_PERCENT and not runs_down else WORKS
             heard = word == ALIVE and load in self.dealer.starters
             if load in asked or heard:

@@ -8,10 +8,11 @@ import numpy as np
 
 from circuitry.bench.faults import Fault
 from circuitry.design.model import Terminal
+from circuitry.design.state import State
 from circuitry.diagnosis import Finder, Measured, Seen
 from circuitry.diagnosis.predicted import Predicted
 from circuitry.diagnosis.seen import DEAD, DIM, WORKS
-from circuitry.diagnosis.suspects import suspects
+from circuitry.diagnosis.suspects import concerned, suspects
 from circuitry.diagnosis.tests import (
     HEALED,
     STAYS_DARK,
@@ -30,7 +31,7 @@ from circuitry.progress import Stopped, watched
 from circuitry.proving.facts import short
 from circuitry.proving.situation import Probe, Situation
 from circuitry.reach.paths import paths_of
-from tests.core.benches import COUPE, ROADSTER, demo
+from tests.core.benches import COUPE, ROADSTER, VAN, demo
 from tests.core.dealing import Dealer, Table, caught, one_of_each_kind
 
 
@@ -251,6 +252,13 @@ class BlownTest(TestCase):
         volts = predicted.volts(node, np.array([number, car.predictor.held(number)]))
         self.assertLess(volts[0], 1.0)
         self.assertGreater(volts[1], 9.0)
+
+    def test_what_hangs_behind_the_fuse_of_a_coil_can_blow_it(self) -> None:
+        """The radio of the van hangs on a relay whose coil shares a fuse with another relay: its
+        pins exchanged blow that fuse, and the radio is dead."""
+        build = demo(VAN).build
+        self.assertIn("run-relay", concerned(build, build.parts["radio"], State("run")))
+        self.assertNotIn("horn-relay", concerned(build, build.parts["radio"], State("run")))
 
 
 class SwapTest(TestCase):
