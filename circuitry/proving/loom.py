@@ -408,7 +408,9 @@ def _gauges(car: Car) -> Iterator[Step]:
             place=place_said(build, at),
             cautions=(FUEL_SENDER,) if scale is SENDERS["Fuel-level sender"] else (),
             looks=[
-                replace(look_at(car, gauge, end), id=f"look/{end}", name=f"With {ohm:g} Ω it shows")
+                replace(
+                    look_at(car, gauge, end), id=f"look/{end}", name=f"{gauge.name} with {ohm:g} Ω"
+                )
                 for end, ohm in ends
             ],
             readings=[

@@ -3,7 +3,7 @@
 import io
 import re
 
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import BrowserContext, Locator, Page, expect
 from pypdf import PdfReader
 
 from tests.browser.base import BrowserTest
@@ -16,6 +16,49 @@ def choose(page: Page, circuit: str, step: str) -> None:
     page.get_by_label("Circuit", exact=True).select_option(label=circuit)
     page.get_by_role("link", name=re.compile(re.escape(step))).first.click()
     expect(page.get_by_role("heading", level=1)).to_contain_text(step)
+
+
+class LoomTest(BrowserTest):
+    """The loom and the dash of the coupé on the bench, before they go in."""
+
+    cars = ("demo/quarrel-hill-rally-coupe.json",)
+
+    def how_far(self, page: Page) -> Locator:
+        return page.get_by_role("status", name="How far")
+
+    def test_a_loom_is_proved_pin_by_pin_and_an_open_pin_is_found_and_mended(self) -> None:
+        page = self.open("builds/1/power-up")
+        choose(page, "Instrument cluster", "Instrument cluster plug: 4 wires, end to end")
+        expect(page.get_by_text("from Instrument cluster plug, terminal fuel")).to_be_visible()
+        ohms = page.get_by_label(re.compile("^W[0-9]+, .*, in Ω$"))
+        expect(ohms).to_have_count(4)
+        for row in range(3):
+            ohms.nth(row).fill("0,2")
+        page.get_by_title("The meter shows that it is open").last.click()
+        expect(page.get_by_text("Open: a pin not crimped")).to_be_visible()
+        page.get_by_role("button", name="Not right").click()
+        expect(self.how_far(page)).to_contain_text("1 not right")
+        for row in range(4):
+            ohms.nth(row).fill("200 mΩ")
+        page.get_by_role("button", name="Passed").click()
+        expect(self.how_far(page)).to_contain_text(re.compile(r"1 of \d+ passed"))
+        expect(self.how_far(page)).not_to_contain_text("not right")
+
+    def test_the_dash_on_the_bench_with_a_resistor_in_place_of_a_sender(self) -> None:
+        page = self.open("builds/1/power-up")
+        choose(page, "Instrument cluster", "Fuel gauge on the bench")
+        caution = page.get_by_role("note", name="Cautions")
+        expect(caution).to_contain_text("The sender in the tank stays unplugged")
+        page.get_by_label("Amps with 10 Ω").fill("60 mA")
+        expect(page.get_by_text("too low by")).to_contain_text("Open")
+        page.get_by_label("What Fuel gauge with 10 Ω does").select_option("dead")
+        page.get_by_role("button", name="Not right").click()
+        record = page.get_by_role("region", name="Record of proof")
+        expect(record).to_contain_text("Fuel gauge with 10 Ω: dead")
+        page.get_by_label("Amps with 10 Ω").fill("0,13")
+        page.get_by_label("Amps with 180 Ω").fill("48 mA")
+        page.get_by_role("button", name="Passed").click()
+        expect(self.how_far(page)).to_contain_text(re.compile(r"1 of \d+ passed"))
 
 
 class PowerUpTest(BrowserTest):
