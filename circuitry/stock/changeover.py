@@ -109,6 +109,15 @@ def change_over(build: Build) -> ChangeOver:
     return ChangeOver(taken, tuple(step for step in steps if step.names or step.done or step.stays))
 
 
+def change_steps(build: Build) -> dict[str, str]:
+    """The step in which each circuit goes, or went, over to modules, by its title and in the order
+    of steps; empty for a build without modules, or where no module can take any."""
+    if not build.parts_of_kind("module"):
+        return {}
+    groups = _grouped(build)
+    return {row.id: title for title, _ in STEPS for row in groups.get(title, ())}
+
+
 def _grouped(build: Build) -> dict[str, list[Circuit]]:
     """The circuits that a module can take, by the step in which they go."""
     groups: dict[str, list[Circuit]] = {}

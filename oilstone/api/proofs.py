@@ -37,6 +37,7 @@ from circuitry.proving import (
     token,
 )
 from circuitry.proving.record import Expected
+from circuitry.stock.changeover import change_steps
 from circuitry.workshop.evening import as_they_are, evening
 from oilstone.api import schemas
 from oilstone.api.answers import json_answer
@@ -59,6 +60,7 @@ def read_plan(request: HttpRequest, build_id: schemas.RowId) -> Any:
     row = get_object_or_404(models.Build, pk=build_id)
     today = today_of(row)
     plan = plan_at(row, as_core(today))
+    changes = change_steps(build_at(row))
     return json_answer(
         {
             "revision": row.revision,
@@ -66,12 +68,15 @@ def read_plan(request: HttpRequest, build_id: schemas.RowId) -> Any:
             "amiss": SEEN_AMISS,
             "today": _today_view(today),
             "minutes": sum(step.minutes for step in plan.steps),
-            "steps": [_step_view(row, plan, step) for step in plan.steps],
+            "changes": list(dict.fromkeys(changes.values())),
+            "steps": [_step_view(row, plan, step, changes) for step in plan.steps],
         }
     )
 
 
-def _step_view(row: models.Build, plan: Plan, step: Step) -> Mapping[str, Any]:
+def _step_view(
+    row: models.Build, plan: Plan, step: Step, changes: Mapping[str, str]
+) -> Mapping[str, Any]:
     build = build_at(row)
     circuit = build.circuits.get(step.circuit or "")
     at = dict(step.situation.at) if step.situation else {}
@@ -81,6 +86,7 @@ def _step_view(row: models.Build, plan: Plan, step: Step) -> Mapping[str, Any]:
         "circuit": step.circuit,
         "circuit_name": circuit.name if circuit else "",
         "stage": step.stage,
+        "change": changes.get(step.circuit or "", ""),
         "title": step.title,
         "how": step.how,
         "place": step.place,
@@ -274,22 +280,25 @@ def print_sheet(
     build_id: schemas.RowId,
     circuit: str = "",
     stage: int = 0,
+    change: str = "",
     left: bool = False,
     paper: str = "A4",
 ) -> Any:
-    """The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, or what
-    is left of it."""
+    """The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, a step
+    of the change-over to modules, or what is left of it."""
     row = get_object_or_404(models.Build, pk=build_id)
     plan = plan_at(row, as_core(today_of(row)))
     done: set[str] = set()
     if left:
         newest, _, again = _newest(row)
         done = {proof.step for proof in newest if proof.passed and not again.why(proof)}
+    changes = change_steps(build_at(row)) if change else {}
     steps = {
         step.id
         for step in plan.steps
         if (not circuit or step.circuit == circuit)
         and (not stage or step.stage == stage)
+        and (not change or changes.get(step.circuit or "") == change)
         and step.id not in done
     }
     about = f"{row.name}, revision {row.revision}, {timezone.localdate():%d %B %Y}"

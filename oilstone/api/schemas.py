@@ -1204,13 +1204,15 @@ class StepReading(Schema):
 
 class StepView(Schema):
     """One step of the proof; ``token`` is what it is now, ``key``, ``switches`` and ``values`` what
-    the bench has to be put in for it."""
+    the bench has to be put in for it, ``change`` the step of the change-over to modules in which
+    its circuit goes."""
 
     id: str
     section: str
     circuit: str | None
     circuit_name: str
     stage: int
+    change: str
     title: str
     how: str
     place: str
@@ -1260,13 +1262,14 @@ class TodayRequest(Schema):
 
 
 class PlanView(Schema):
-    """The whole proof."""
+    """The whole proof; ``changes`` are the steps of a change-over to modules, in their order."""
 
     revision: int
     sections: list[SectionView]
     amiss: list[str]
     today: TodayView
     minutes: float
+    changes: list[str]
     steps: list[StepView]
 
 

@@ -51,6 +51,11 @@ class ModulesTest(ApiTest):
         after = self.get("/change-over")["steps"][0]
         self.assertEqual(after["circuits"], [])
         self.assertLessEqual(set(rear["names"]), set(after["done"]))
+        plan = self.get("/plan")
+        self.assertEqual(plan["changes"][0], rear["title"])
+        proved = {row["circuit"] for row in plan["steps"] if row["change"] == rear["title"]}
+        self.assertLessEqual(set(rear["circuits"]), proved)
+        self.assertNotIn("horn", proved)
 
     def test_what_is_lost_on_the_bench_does_nothing(self) -> None:
         self.do({"do": "switch", "of": "brake-pedal", "to": "pressed"})

@@ -771,8 +771,8 @@ export interface paths {
         };
         /**
          * Print Sheet
-         * @description The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, or what
-         *     is left of it.
+         * @description The sheet to fill in beside the car, as PDF: of the whole car, a circuit, a stage, a step
+         *     of the change-over to modules, or what is left of it.
          */
         get: operations["oilstone_api_proofs_print_sheet"];
         put?: never;
@@ -3978,7 +3978,7 @@ export interface components {
         };
         /**
          * PlanView
-         * @description The whole proof.
+         * @description The whole proof; ``changes`` are the steps of a change-over to modules, in their order.
          */
         PlanView: {
             /** Revision */
@@ -3990,6 +3990,8 @@ export interface components {
             today: components["schemas"]["TodayView"];
             /** Minutes */
             minutes: number;
+            /** Changes */
+            changes: string[];
             /** Steps */
             steps: components["schemas"]["StepView"][];
         };
@@ -4078,7 +4080,8 @@ export interface components {
         /**
          * StepView
          * @description One step of the proof; ``token`` is what it is now, ``key``, ``switches`` and ``values`` what
-         *     the bench has to be put in for it.
+         *     the bench has to be put in for it, ``change`` the step of the change-over to modules in which
+         *     its circuit goes.
          */
         StepView: {
             /** Id */
@@ -4091,6 +4094,8 @@ export interface components {
             circuit_name: string;
             /** Stage */
             stage: number;
+            /** Change */
+            change: string;
             /** Title */
             title: string;
             /** How */
@@ -9100,6 +9105,7 @@ export interface operations {
             query?: {
                 circuit?: string;
                 stage?: number;
+                change?: string;
                 left?: boolean;
                 paper?: string;
             };

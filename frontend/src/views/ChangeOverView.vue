@@ -93,6 +93,9 @@ async function over(step: Step): Promise<void> {
             >
               Change over {{ step.title.toLowerCase() }}
             </AButton>
+            <RouterLink v-if="step.done.length" class="no-print" :to="{ name: 'power-up', params: { id }, query: { change: step.title } }">
+              Prove {{ step.title.toLowerCase() }}
+            </RouterLink>
           </li>
         </ol>
         <p v-if="!plan.steps.length" class="empty">Nothing here is a function that channels can carry.</p>

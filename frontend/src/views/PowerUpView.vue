@@ -38,10 +38,11 @@ const marks = computed(
 )
 const circuit = computed(() => String(route.query.circuit ?? ''))
 const stage = computed(() => Number(route.query.stage ?? 0))
+const change = computed(() => String(route.query.change ?? ''))
 const left = computed(() => route.query.left === 'yes')
 const typing = computed(() => route.query.type === 'yes')
 const printed = computed(() => {
-  const asked = { circuit: circuit.value, stage: stage.value ? String(stage.value) : '', left: left.value ? 'true' : '', paper: paper.value }
+  const asked = { circuit: circuit.value, stage: stage.value ? String(stage.value) : '', change: change.value, left: left.value ? 'true' : '', paper: paper.value }
   const query = Object.entries(asked).filter(([, value]) => value)
   return `/api/builds/${id.value}/proofs/sheet?${new URLSearchParams(query)}`
 })
@@ -56,6 +57,7 @@ const shown = computed(() =>
     (step) =>
       (!circuit.value || step.circuit === circuit.value) &&
       (!stage.value || step.stage === stage.value) &&
+      (!change.value || step.change === change.value) &&
       (!left.value || marks.value.get(step.id) !== 'passed' || step.id === route.params.step),
   ),
 )
@@ -132,6 +134,15 @@ onBeforeUnmount(() => {
         <select v-if="stages.length > 1" :value="stage" aria-label="Stage" @change="choose({ stage: ($event.target as HTMLSelectElement).value || undefined })">
           <option :value="0">all stages</option>
           <option v-for="row in stages" :key="row" :value="row">stage {{ row }}</option>
+        </select>
+        <select
+          v-if="plan.changes.length"
+          :value="change"
+          aria-label="Step of the change-over"
+          @change="choose({ change: ($event.target as HTMLSelectElement).value || undefined })"
+        >
+          <option value="">all of the change-over</option>
+          <option v-for="row in plan.changes" :key="row" :value="row">change-over: {{ row.toLowerCase() }}</option>
         </select>
         <label><input type="checkbox" :checked="left" @change="choose({ left: left ? undefined : 'yes' })" /> what is left</label>
       </div>
