@@ -93,7 +93,7 @@ async function over(step: Step): Promise<void> {
             >
               Change over {{ step.title.toLowerCase() }}
             </AButton>
-            <RouterLink v-if="step.done.length" class="no-print" :to="{ name: 'power-up', params: { id }, query: { change: step.title } }">
+            <RouterLink v-if="step.done.length" class="no-print prove" :to="{ name: 'power-up', params: { id }, query: { change: step.title } }">
               Prove {{ step.title.toLowerCase() }}
             </RouterLink>
           </li>
@@ -142,6 +142,10 @@ li.past {
 
 li p {
   margin: 0 0 4px;
+}
+
+.prove {
+  margin-left: 10px;
 }
 
 .done {

@@ -137,6 +137,7 @@ onBeforeUnmount(() => {
         </select>
         <select
           v-if="plan.changes.length"
+          class="change"
           :value="change"
           aria-label="Step of the change-over"
           @change="choose({ change: ($event.target as HTMLSelectElement).value || undefined })"
@@ -237,6 +238,10 @@ onBeforeUnmount(() => {
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
+}
+
+.choice .change {
+  flex-basis: 100%;
 }
 
 .paper {
