@@ -4,7 +4,7 @@ import re
 import sqlite3
 from contextlib import closing
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.browser.base import BrowserTest, type_cell
 from tests.browser.running import read_notice
@@ -15,9 +15,17 @@ class HandOverTest(BrowserTest):
 
     def test_where_was_i_and_a_line_that_outlives_a_reload(self) -> None:
         page = self.open("builds/1/make")
-        page.get_by_label("All of Horn cut").check()
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route) if route.request.method == "POST" else route.fallback()
+
+        page.route(re.compile("/made$"), hold)  # the journal is read before the tick is kept
+        page.get_by_label("All of Horn cut").click()
         page.get_by_role("link", name=re.compile("^Hand over")).click()
         evenings = page.get_by_role("region", name="Evenings")
+        expect(evenings).to_contain_text("Nothing done yet")
+        held[0].continue_()
         expect(evenings).to_contain_text(re.compile(r"Wires: \d+ cut"))
         expect(page.get_by_role("region", name="Next")).to_contain_text("In the next hour")
         form = page.get_by_role("form", name="Write a line")

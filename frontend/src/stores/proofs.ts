@@ -92,6 +92,7 @@ export const useProofs = defineStore('proofs', () => {
         keepQueue()
         await queries.invalidateQueries({ queryKey: ['proofs', first.build] })
         await queries.invalidateQueries({ queryKey: ['proof-record', first.build] })
+        await queries.invalidateQueries({ queryKey: ['journal', first.build] })
       }
     } finally {
       sending = false

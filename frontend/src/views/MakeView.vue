@@ -49,7 +49,7 @@ async function tick(wires: string[], step: string, done: boolean): Promise<void>
       }),
     )
     queries.setQueryData(['make', id.value, stage.value, build.value?.revision], answer)
-    await Promise.all([queries.invalidateQueries({ queryKey: ['make', id.value] }), queries.invalidateQueries({ queryKey: ['made', id.value] })])
+    await Promise.all(['make', 'made', 'journal'].map((name) => queries.invalidateQueries({ queryKey: [name, id.value] })))
   } catch (problem) {
     if (!(problem instanceof Refused)) throw problem
     refused.value = problem.message
