@@ -211,12 +211,12 @@ def law_of_load(part: Part, current_factor: float = 1.0) -> OutputLaw:
 
 
 def output_word(part: Part) -> str:
-    """What ``output_percent`` of this load means: light, sound, speed, deflection or power."""
+    """What ``output_percent`` of this load means: light, sound, speed, current or power."""
     row = catalogue().loads[part.catalogue or ""]
     if row.group == "lighting":
         return "light"
     if row.name == "Horn":
         return "sound"
     if row.kind == "gauge":
-        return "deflection"
+        return "current"
     return "speed" if row.kind in ("motor", "starter") else "power"

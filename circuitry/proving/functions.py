@@ -127,7 +127,7 @@ def _under_load(car: Car, row: Row, loads: list[Part]) -> Iterator[Reading]:
     most = max(loads, key=rated_current_a, default=None)
     for load in loads:
         plus, minus = Terminal(load.id, "+"), Terminal(load.id, "-")
-        if output_word(load) == "deflection":  # how much is left for it goes with what it shows
+        if output_word(load) == "current":  # how much is left for it goes with what it shows
             minus = car.minus
         before, ground = car.guards(load)
         backwards = row.words[load.id] == "reverse"

@@ -39,17 +39,17 @@ SEEN = {
     "light": "lights",
     "sound": "sounds",
     "speed": "runs",
-    "deflection": "reads",
+    "current": "reads",
     "power": "works",
 }
 UNSEEN = {
     "light": "dark",
     "sound": "silent",
     "speed": "stands",
-    "deflection": "at rest",
+    "current": "at rest",
     "power": "off",
 }
-DIM = {"light": "glows", "speed": "runs slowly", "deflection": "reads little"}
+DIM = {"light": "glows", "speed": "runs slowly", "current": "reads little"}
 
 
 MOVES = ("motor", "starter", "solenoid", "two-stage solenoid")

@@ -13,6 +13,7 @@ from unittest import TestCase
 
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.design.state import Supply
+from circuitry.devices.load import output_word
 from circuitry.devices.module import module_fields
 from circuitry.document.checks import check
 from circuitry.document.reading import read, write
@@ -415,6 +416,7 @@ class CabinTruthTest(TruthCase):
         for key in KEYS:
             loads = car.solve(State(key, supply=supply)).loads
             for gauge, percent in (("fuel-gauge", 50.0), ("temperature-gauge", 10.0)):
+                self.assertEqual(output_word(car.build.parts[gauge]), "current")
                 shown = loads[gauge].output_percent
                 self.assertAlmostEqual(shown, percent if key in WITH_RUN else 0.0, delta=0.5)
         again = {"cluster": {"row": "Instrument cluster", "place": "dash"}, "oil_switch": None}

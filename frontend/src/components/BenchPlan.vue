@@ -116,6 +116,7 @@ function does(part: Schemas['PartView']): string {
   if (part.kind === 'battery') return `${fixed(live.calm?.battery_v, 2)} V`
   if (part.kind === 'alternator') return live.calm?.alternator_a ? `${fixed(live.calm.alternator_a, 0)} A` : ''
   if (part.kind !== 'load') return ''
+  if (live.on.has(part.id) && part.output_word === 'current') return 'reads' // a share of its current is no share of a tank
   return live.on.has(part.id) ? `${fixed(calmPercent(part.id), 0)} %` : ''
 }
 
