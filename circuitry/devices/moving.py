@@ -86,8 +86,9 @@ class Mover:
 
     positions: list[tuple[str, str]]
     """Each position that one of them may take: a row of what is closed."""
-    closes_s = opens_s = 0.0
-    """How long it takes one of them to come there, and to go back."""
+    closes_s = opens_s = 0.005
+    """How long it takes one of them to come there, and to go back: nothing does so at once, or what
+    takes its own feed away would do so for ever in one instant."""
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
         """The positions they want from the voltages, the states and those they have now."""

@@ -39,6 +39,9 @@ from circuitry.proving.situation import Situation
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
 MOST_WEIGHED = 150
+import os
+WIDE = int(os.environ.get('WIDE','150'))
+MOST_FORESEEN = 2000
 MOST_SITUATIONS = 8
 """In which loads are looked at that are amiss, and as many in which they work."""
 ELSEWHERE = 0.05
@@ -62,11 +65,14 @@ POOR = 0.3
 @dataclass(frozen=True)
 class Evidence:
     """Something that was observed: how likely it is under suspects by number, the situation in
-    which it was, and what a suspect has to touch to make any difference; None where all may.
-    ``tested`` is that a test was made for it."""
+    which it was, the loads that were looked at, None where it is not of loads, and what a suspect
+    has to touch to make any difference; None where all may. ``amiss`` is that the sound car would
+    show something else, ``tested`` that a test was made for it."""
 
     likelihood: Callable[[Numbers], Vector]
     situation: Situation | None = None
+    loads: tuple[str, ...] | None = None
+    amiss: bool = False
     things: frozenset[str] | None = None
     tested: bool = False
 
@@ -100,6 +106,7 @@ class Finder:
         self.weights: Vector = np.zeros(0)
         self._ids: Numbers = np.zeros(0, dtype=int)
         self._weighed: Flags = np.zeros((0, 0), dtype=bool)
+        self._foreseen: Flags = np.zeros((0, 0), dtype=bool)
         self._evidence: list[Evidence] = []
         self._take(suspects(self.build, touched, self._missing))
         self.observed: list[Observation] = []
@@ -117,11 +124,15 @@ class Finder:
         self.weights = np.concatenate([self.weights, [s.weight for s in rows]])
         fresh = np.zeros((len(rows), len(self._evidence)), dtype=bool)
         self._weighed = np.concatenate([self._weighed, fresh])
+        self._foreseen = np.concatenate([self._foreseen, fresh])
 
     @property
     def numbers(self) -> Numbers:
         """The suspects that still count, the likeliest first."""
-        order: Numbers = np.argsort(-self.weights, kind="stable")[:MOST_WEIGHED]
+        return self._heaviest(MOST_WEIGHED)
+
+    def _heaviest(self, most: int) -> Numbers:
+        order: Numbers = np.argsort(-self.weights, kind="stable")[:most]
         some: Numbers = order[self.weights[order] > KEPT_SHARE * self.weights[order[0]]]
         return some
 
@@ -181,43 +192,60 @@ class Finder:
         if len(works) == len(rows):
             things = frozenset().union(*(self.predictor.concerned(x, situation) for x in works))
 
+        seen = [row.load for row in rows if isinstance(row, Seen)]
+        loads = tuple(seen) if len(seen) == len(rows) else None
+
         def under(ids: Numbers) -> Vector:
             each = [row.likelihood(self.predictor, ids) for row in rows]
             found: Vector = np.prod(each, axis=0)
             return found
 
         def likelihood(numbers: Numbers) -> Vector:
-            found = self._likeliest(situation, numbers, under)
+            found = self._likeliest(situation, numbers, under, loads)
             if guessed is not None:  # now it is known, and takes the place of what was guessed
                 before = numbers < len(guessed)
                 found[before] /= guessed[numbers[before]]
             return found
 
-        return Evidence(likelihood, situation, things)
+        return Evidence(likelihood, situation, loads, bool(amiss), things)
 
     def _likeliest(
-        self, situation: Situation, numbers: Numbers, under: Callable[[Numbers], Vector]
+        self,
+        situation: Situation,
+        numbers: Numbers,
+        under: Callable[[Numbers], Vector],
+        loads: tuple[str, ...] | None = None,
     ) -> Vector:
         """How likely something is under suspects, with the fuses whole that take their time to
         blow, or blown already in another situation, where that explains it better."""
         ids = self._ids[numbers]
         try:
-            predicted = self.predictor.predict(situation, ids.tolist())
+            self.predictor.predict(situation, self._to_solve(situation, ids, loads))
         except UnusableInput:  # what does not settle says nothing
             return np.ones(len(numbers))
         found = under(ids)
         poor = np.flatnonzero(found < POOR)
-        slow = [at for at in poor.tolist() if int(ids[at]) in predicted.slow]
+        slow = [at for at in poor.tolist() if self.predictor.is_slow(situation, int(ids[at]))]
         blown = self._blown_by(numbers[poor])
         before = [at for at in poor.tolist() if blown[int(ids[at])]]
         others = [(at, self.predictor.held(int(ids[at]))) for at in slow]
         others += [(at, self.predictor.opened(int(ids[at]), blown[int(ids[at])])) for at in before]
-        self.predictor.ask({situation: [other for _, other in others]})
-        unsettled = self.predictor.predict(situation).unsettled
+        instead = np.array([other for _, other in others], dtype=int)
+        unsettled = self.predictor.predict(
+            situation, self._to_solve(situation, instead, loads)
+        ).unsettled
         others = [row for row in others if row[1] not in unsettled]
         if others:
             instead = under(np.array([other for _, other in others]))
             np.maximum.at(found, [at for at, _ in others], instead)
+        return found
+
+    def _to_solve(
+        self, situation: Situation, ids: Numbers, loads: tuple[str, ...] | None
+    ) -> list[int]:
+        """The faults that have to be solved for what these loads do; for anything, where None."""
+        some = ids if loads is None else ids[self.predictor.to_solve(situation, ids, loads)]
+        found: list[int] = some.tolist()
         return found
 
     def _blown_by(self, numbers: Numbers) -> Mapping[int, frozenset[str]]:
@@ -226,7 +254,9 @@ class Finder:
         if new := ids - self._blown_in.keys():
             may = [number for number in new if self.predictor.may_blow(number)]
             situations = [situation for situation, _ in self.in_play()]
-            self.predictor.ask(dict.fromkeys(situations, may))
+            ids = np.array(may, dtype=int)
+            unsure = {at: ids[self.predictor.may_surprise(at, ids)] for at in situations}
+            self.predictor.ask({at: some.tolist() for at, some in unsure.items()})
             self._blown_in |= dict.fromkeys(new, frozenset())
             self._blown_in |= {n: self.predictor.blown(n, situations) for n in may}
         return self._blown_in
@@ -237,7 +267,9 @@ class Finder:
         Land and Doig, Econometrica 28, 1960)."""
         order = self._by_use()
         while True:
-            numbers = self.numbers
+            while self._pass_over(order):
+                pass
+            numbers = self.numbers if not (~self._weighed[self.numbers][:, order]).any() else self._heaviest(WIDE)
             undone = ~self._weighed[numbers][:, order]
             waiting = undone.any(axis=1)
             if not waiting.any():
@@ -250,6 +282,32 @@ class Finder:
             next_ones = undone & (np.cumsum(undone, axis=1) <= steps)
             each = [(order[at], numbers[next_ones[:, at]]) for at in range(len(order))]
             self._weigh_by([(at, some) for at, some in each if len(some)])
+
+    def _pass_over(self, order: Sequence[int]) -> bool:
+        """Weigh suspects by evidence in which they stir nothing that was looked at: as likely as
+        in the sound car, and nothing is solved for it. Whether there was anything to try."""
+        numbers = self._heaviest(MOST_FORESEEN)
+        undone = ~(self._weighed | self._foreseen)[numbers][:, order]
+        first = undone & (np.cumsum(undone, axis=1) == 1)
+        for column, at in enumerate(order):
+            some, evidence = numbers[first[:, column]], self._evidence[at]
+            self._foreseen[some, at] = True
+            if not len(some) or evidence.loads is None or evidence.situation is None:
+                continue
+            ids = self._ids[some]
+            waits = self.predictor.to_solve(evidence.situation, ids, evidence.loads)
+            if evidence.amiss:
+                waits |= self._may_have_blown(ids)
+            passed = some[~waits]
+            self.weights[passed] *= evidence.likelihood(passed)
+            self._weighed[passed, at] = True
+        return bool(undone.any())
+
+    def _may_have_blown(self, ids: Numbers) -> Flags:
+        """Whether suspects may have blown anything where something is amiss."""
+        each = [self.predictor.may_surprise(situation, ids) for situation, _ in self.in_play()]
+        found: Flags = np.any(each, axis=0)
+        return found
 
     def _by_use(self) -> list[int]:
         """Evidence by number, what leaves fewest suspects first: tests, the last one before all
@@ -270,7 +328,8 @@ class Finder:
             if len(matter):
                 mattering.append((evidence, matter))
                 if evidence.situation is not None:
-                    wanted.setdefault(evidence.situation, []).extend(self._ids[matter].tolist())
+                    ids = self._to_solve(evidence.situation, self._ids[matter], evidence.loads)
+                    wanted.setdefault(evidence.situation, []).extend(ids)
         self.predictor.ask(wanted)
         for evidence, matter in mattering:
             self.weights[matter] *= evidence.likelihood(matter)
@@ -569,6 +628,7 @@ class Finder:
         self._evidence += evidence
         fresh = np.zeros((len(self.suspects), len(evidence)), dtype=bool)
         self._weighed = np.concatenate([self._weighed, fresh], axis=1)
+        self._foreseen = np.concatenate([self._foreseen, fresh], axis=1)
         self._weigh()
 
 

@@ -11,9 +11,10 @@ from circuitry.design.model import Build, Terminal
 from circuitry.design.state import State
 from circuitry.devices.electronics import on
 from circuitry.diagnosis.altered import RUNS_AT_V, Altered, altered
+from circuitry.diagnosis.foreseen import TO_SOLVE, Faults, Foreseen, Guards
 from circuitry.diagnosis.suspects import concerned
 from circuitry.errors import UnusableInput
-from circuitry.network.equations import Matrix, Numbers, Vector
+from circuitry.network.equations import Flags, Matrix, Numbers, Vector
 from circuitry.network.network import Change, Settled
 from circuitry.proving.situation import Situation, Sound, Today
 
@@ -96,12 +97,14 @@ class Predictor:
         self.wire_at = {wire: row for row, wire in enumerate(build.wires)}
         self.lock = Lock()
         """Held by whoever asks, where several may."""
-        self.altered: list[Altered] = []
+        self._faults = Faults(self.network)
+        self.altered = self._faults.altered
         self._number: dict[Fault, int] = {}
         self._variants: dict[tuple[int, frozenset[str]], int] = {}
         self._kept: dict[Situation, Predicted | UnusableInput] = {}
+        self._foreseen: dict[Situation, Foreseen] = {}
         self._concerned: dict[tuple[str, Situation], frozenset[str]] = {}
-        self._guard_rows, self._guard_a, self._at_once, self._guards = self._guarded()
+        self._guards = self._guarded()
 
     def numbers(self, faults: Iterable[Fault]) -> Numbers:
         """The numbers by which these faults are known; those that show the same share one."""
@@ -128,14 +131,16 @@ class Predictor:
         return row.blows and bool(row.change.joins or row.change.sticks or row.light)
 
     def blown(self, number: int, situations: Iterable[Situation]) -> frozenset[str]:
-        """The fuses that a fault blows in situations in which it was asked for; a channel comes on
-        again by itself."""
+        """The fuses that a fault blows in situations in which it was asked for, or that are
+        foreseen; a channel comes on again by itself."""
         found: set[str] = set()
         for situation in situations:
             kept = self._kept[situation]
             at = kept.of.get(number) if isinstance(kept, Predicted) else None
             if at is not None and isinstance(kept, Predicted):
                 found |= kept.parted[at]
+            elif situation in self._foreseen:
+                found |= self._foreseen[situation].blown(number).keys()
         return frozenset(name for name in found if self.build.parts[name].kind == "fuse")
 
     def concerned(self, load: str, situation: Situation) -> frozenset[str]:
@@ -156,9 +161,7 @@ class Predictor:
             self.altered.append(replace(row, change=change, blows=bool(fuses)))
         return self._variants[number, fuses]
 
-    def _guarded(self) -> tuple[Numbers, Vector, Vector, list[str]]:
-        """The elements that open by themselves, from how many amps, times how much they do so at
-        once, and whose they are."""
+    def _guarded(self) -> Guards:
         found: list[tuple[int, float, float, str]] = []
         ratings = {p.id: p.number("rating_a", 0) for p in self.build.parts_of_kind("fuse")}
         channels = {
@@ -176,7 +179,50 @@ class Predictor:
                 found.append((row, channel, CHANNEL_AT_ONCE, element.owner))
         rows = np.array([row for row, *_ in found], dtype=int)
         limits, at_once = (np.array([row[at] for row in found]) for at in (1, 2))
-        return rows, limits, at_once, [owner for *_, owner in found]
+        return Guards(rows, limits, at_once, [owner for *_, owner in found])
+
+    def to_solve(self, situation: Situation, numbers: Numbers, loads: Iterable[str]) -> Flags:
+        """Under which faults what any of these loads does in a situation has to be solved; under
+        the others it is foreseen. None where the sound car does not settle."""
+        foreseen, places = self._foresee(situation), [self.load_at[load] for load in loads]
+        if foreseen is None:
+            return np.zeros(len(numbers), dtype=bool)
+        found: Flags = (foreseen.loads(numbers, places) == TO_SOLVE).any(axis=1)
+        return found
+
+    def percent(self, situation: Situation, load: str, numbers: Numbers) -> tuple[float, Vector]:
+        """Light, speed or power of a load in % of rated: in the sound car, and under each of these
+        faults, foreseen or solved; raises UnusableInput where the sound car does not settle."""
+        at, foreseen = self.load_at[load], self._foresee(situation)
+        found = foreseen.percent(numbers, at) if foreseen else np.full(len(numbers), np.nan)
+        unknown = np.flatnonzero(np.isnan(found))
+        predicted = self.predict(situation, numbers[unknown].tolist())
+        sound = float(self.sound_percent(predicted)[at])
+        found[unknown] = predicted.each(sound, predicted.percent[:, at], numbers[unknown])
+        return sound, found
+
+    def is_slow(self, situation: Situation, number: int) -> bool:
+        """Whether something takes its time to blow under a fault that was asked for."""
+        kept, foreseen = self._kept[situation], self._foreseen.get(situation)
+        solved = isinstance(kept, Predicted) and number in kept.slow
+        return solved or (foreseen is not None and number in foreseen.slow)
+
+    def may_surprise(self, situation: Situation, numbers: Numbers) -> Flags:
+        """Whether each fault may blow something in a situation that is not foreseen."""
+        foreseen = self._foresee(situation)
+        return foreseen.may_blow(numbers) if foreseen else np.zeros(len(numbers), dtype=bool)
+
+    def _foresee(self, situation: Situation) -> Foreseen | None:
+        if situation not in self._kept:
+            self._begin([situation])
+        kept = self._kept[situation]
+        if situation not in self._foreseen and isinstance(kept, Predicted):
+            base = self.sound.change(situation)
+            percent = self.sound_percent(kept)
+            self._foreseen[situation] = Foreseen(
+                self._faults, kept.sound, base, self._guards, percent
+            )
+        return self._foreseen.get(situation)
 
     def predict(self, situation: Situation, numbers: Iterable[int] = ()) -> Predicted:
         """What a situation shows under these faults, beside those that were asked for before;
@@ -203,14 +249,17 @@ class Predictor:
     def _rows(self, situation: Situation, numbers: Iterable[int]) -> Iterator[_Row]:
         """The faults of these that make a difference in a situation, to be solved."""
         sound = self.predict(situation).sound
-        base = self.sound.change(situation)
+        base, foreseen = self.sound.change(situation), self._foresee(situation)
         state = situation.state(situation.supply or self.sound.supply)
         for number in sorted(numbers):
             altered = self.altered[number]
             if altered.is_felt(sound, self.network):
                 change = _both(base, altered.change)
                 at = altered.state(state, self.build)
-                yield _Row(number, sound, at, change, altered)
+                opened = foreseen.blown(number) if foreseen else {}
+                change.opens.update(opened.values())
+                slow = foreseen is not None and number in foreseen.slow
+                yield _Row(number, sound, at, change, altered, parted=set(opened), slow=slow)
 
     def _begin(self, fresh: Collection[Situation]) -> None:
         for situation, sound in zip(fresh, self.sound.settled(list(fresh)), strict=True):
@@ -275,15 +324,16 @@ class Predictor:
 
     def _blows(self, row: _Row, settled: Settled) -> bool:
         """Open what opens by itself: of all that would, what is furthest beyond its limit."""
-        if not len(self._guard_rows):
+        guards = self._guards
+        if not len(guards.rows):
             return False
-        beyond = np.abs(settled.operating.element_a[self._guard_rows]) / self._guard_a
+        beyond = np.abs(settled.operating.element_a[guards.rows]) / guards.from_a
         worst = int(beyond.argmax())
         if beyond[worst] <= 1:
             return False
-        row.change.opens.add(int(self._guard_rows[worst]))
-        row.parted.add(self._guards[worst])
-        row.slow |= bool(beyond[worst] < self._at_once[worst])
+        row.change.opens.add(int(guards.rows[worst]))
+        row.parted.add(guards.owners[worst])
+        row.slow |= bool(beyond[worst] < guards.at_once[worst])
         return True
 
     def _of_other_lamp(self, load: str, node_v: Vector, light: float) -> float:

@@ -27,7 +27,7 @@ class Elimination:
     def __init__(self, first: Numbers, second: Numbers, size: int) -> None:
         """``first`` and ``second`` are the unknowns that each element joins, −1 for the
         reference."""
-        self._size = size
+        self.size = size
         rows, columns, self._order = _filled(first, second, size)
         sorted_entries = np.lexsort((rows, columns))
         self._rows, columns = rows[sorted_entries], columns[sorted_entries]
@@ -39,7 +39,7 @@ class Elimination:
 
     def _of_elements(self, first: Numbers, second: Numbers, keys: Numbers) -> csr_array:
         """The matrix that turns the conductance of each element into the entries."""
-        size, place = self._size, self._place
+        size, place = self.size, self._place
         each = np.arange(len(first))
         inside = (first >= 0) & (second >= 0) & (first != second)
         one, other = place[first[inside]], place[second[inside]]
@@ -56,15 +56,15 @@ class Elimination:
         """Factors for the conductance of each element; ``held`` is added to the diagonal of each
         unknown. One that is no number, or zero, is met where it is solved for."""
         figures: Matrix = self._entries @ siemens
-        figures[: self._size] += held[self._order]
+        figures[: self.size] += held[self._order]
         by_matrix = np.ascontiguousarray(figures.T)
-        _eliminate(by_matrix, self._size, self._starts, self._targets)
+        _eliminate(by_matrix, self.size, self._starts, self._targets)
         return Factors(self, by_matrix)
 
     def solve(self, figures: Matrix, right: Matrix) -> Matrix:
         """The unknowns for these factors and right sides."""
         found = np.ascontiguousarray(right[self._order].T)
-        _solve(figures, found, self._size, self._starts, self._rows)
+        _solve(figures, found, self.size, self._starts, self._rows)
         unknowns: Matrix = found.T[self._place]
         return unknowns
 
@@ -78,6 +78,11 @@ class Factors:
     def solve(self, right: Matrix) -> Matrix:
         """The unknowns for these right sides, one column a matrix."""
         return self._pattern.solve(self._figures, right)
+
+    def inverse(self) -> Matrix:
+        """The inverse of the one matrix that this is of."""
+        size = self._pattern.size
+        return self._pattern.solve(np.repeat(self._figures, size, axis=0), np.eye(size))
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -41,7 +41,7 @@ TARGET_RESIDUAL_A = 1e-9
 LARGEST_RESIDUAL_A = 1e-6
 MOST_ITERATIONS = 60
 MOST_HALVINGS = 12
-LEAKAGE_S = 1e-9
+LEAKAGE_S, ASIDE_S = 1e-9, 1e-6
 MOST_PATTERNS_KEPT = 32
 RAMP = (0.25, 0.5, 0.75, 0.9, 1.0)
 
@@ -415,10 +415,26 @@ class Equations:
         scaled_a: Matrix = siemens * self.across(node_v) + given_a
         return scaled_a
 
-    def across(self, node_v: Matrix) -> Matrix:
+    def inverse(self, siemens: Vector) -> Matrix:
+        """Volts by node for an ampere into each, in one state whose elements have these slopes;
+        what floats has some way to the reference."""
+        found = np.zeros((self.node_count, self.node_count))
+        factors = self.elimination.factors(siemens[:, None], np.full((len(self.unknown), 1), ASIDE_S))
+        found[np.ix_(self.unknown, self.unknown)] = factors.inverse()
+        return found
+
+    def across(self, node_v: Any) -> Any:
         """Voltage of each element from its first node to its second."""
         across_v: Matrix = node_v[self.node_a] - node_v[self.node_b]
         return across_v
+
+    def law_a_and_slope(self, drive: Drive, law_v: Matrix) -> tuple[Matrix, Matrix]:
+        """Current and slope of the elements that have a law at these voltages, by element and
+        column: that of a state, or of many voltages in one state."""
+        laws = self.laws.limited(drive.generated)
+        law_a, law_slope = laws.current_and_slope(law_v.T)
+        conducts = drive.conducts[self.law_rows]
+        return law_a.T * conducts, law_slope.T * conducts
 
     def _evaluate(self, drive: Drive, node_v: Matrix) -> _Point:
         """Element currents, their slopes and the current left over at each unknown node."""
@@ -426,10 +442,7 @@ class Equations:
         current_a = (element_v - drive.emf_v) * drive.conductance_s
         slope = drive.conductance_s.copy()
         rows = self.law_rows
-        laws = self.laws.limited(drive.generated)
-        law_a, law_slope = laws.current_and_slope(element_v[rows].T)
-        current_a[rows] = law_a.T * drive.conducts[rows]
-        slope[rows] = law_slope.T * drive.conducts[rows]
+        current_a[rows], slope[rows] = self.law_a_and_slope(drive, element_v[rows])
         left_over_a: Matrix = self.leaving @ current_a
         if drive.extra is not None:
             extra = drive.extra

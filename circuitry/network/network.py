@@ -406,6 +406,12 @@ class Network:
         )
         return self.equations.scaled_a(drive, volts, amps, of_element).T
 
+    def drive_of(self, settled: Settled, change: Change = AS_BUILT) -> Drive:
+        """What a settled state with a change in it gives the elements, without what that joins."""
+        asked = Asked([settled.state])
+        asked.changes = [change]
+        return self._drive(asked, settled.moved[:, None])
+
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""
         return settled.operating.element_v[self.layout.load_rows]

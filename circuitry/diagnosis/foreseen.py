@@ -1,0 +1,291 @@
+"""What faults may make of a situation, foreseen to first order: most make nothing of what is looked
+at there, and need not be solved for it."""
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from circuitry.devices.moving import Asked
+from circuitry.diagnosis.altered import Altered
+from circuitry.network.equations import Flags, Matrix, Numbers, Vector
+from circuitry.network.network import OFF_PERCENT, Change, Network, Settled
+from circuitry.network.response import LIT_V, Changes, Response, changes_of
+
+UNCHANGED_V = 0.15
+"""Nobody sees what a load makes of less."""
+DEAD_V = 0.1
+BEND_A = 0.02
+"""What is not a load turns a corner where it takes so much more or less than is foreseen."""
+NARROWLY, WIDER, WIDELY = (0.85, 1.2), (0.8, 1.3), 1.6
+"""What is foreseen may be out by as much: what moves, what loads give, what is said to stay."""
+HOLDS_SHARE = 0.3
+"""Of its current: what keeps as much may be electronics, which take more as their volts fall."""
+BACKWARDS_A = 1e-3
+SURELY = 1.15
+"""How much further beyond its limit, and beyond all others, what is taken to blow has to be."""
+MOST_STEPS = 8
+TOGETHER = 512
+UNKNOWN, CALM, RESTLESS = 0, 1, 2
+TO_SOLVE = -1
+LIGHTS = (0.02, 0.05, 0.3, 0.5, 0.75)
+"""Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
+ABOUT = np.array([0.0, 0.035, 0.15, 0.4, 0.6, 1.0])
+LIT_OR_NOT = np.array([0.0, 100.0])
+
+
+class Faults:
+    """Faults by number, as arrays; more come as they are asked for. ``blows`` is of which fuses and
+    channels open by themselves."""
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        self.altered: list[Altered] = []
+        self.blows: Flags = np.zeros(0, dtype=bool)
+        self._changes = changes_of(network, [])
+
+    def changes(self) -> Changes:
+        """What each of them makes of the network."""
+        new = self.altered[len(self.blows) :]
+        if new:
+            more = changes_of(self.network, [row.change for row in new])
+            more.foreseen[[_is_of_state(row) for row in new]] = False
+            self._changes = Changes.of([self._changes, more])
+            self.blows = np.concatenate([self.blows, [row.blows for row in new]])
+        return self._changes
+
+
+def _is_of_state(altered: Altered) -> bool:
+    """Whether a fault changes more than elements of the network."""
+    return bool(altered.switches or altered.turned or altered.lost or altered.supply)
+
+
+class Guards(NamedTuple):
+    """The elements that open by themselves: from how many amps, from how many times as much at
+    once, and whose they are."""
+
+    rows: Numbers
+    from_a: Vector
+    at_once: Vector
+    owners: list[str]
+
+
+class Foreseen:
+    """One situation, and what each fault may make of it: what it blows, of which loads it changes
+    the volts, and whether it may make anything move, or blow by little."""
+
+    def __init__(
+        self, faults: Faults, sound: Settled, base: Change, guards: Guards, percent: Vector
+    ) -> None:
+        """``base`` is what the situation has otherwise than the build, ``percent`` what each load
+        gives in it."""
+        self._percent, self._lit = percent, np.abs(percent) >= OFF_PERCENT
+        self._fitted = ~np.isin(faults.network.layout.load_rows, list(base.opens))
+        self._faults, self._sound, self._guards = faults, sound, guards
+        self._network = network = faults.network
+        self._response = None if base.joins else Response(network, sound, base)
+        self._base, asked = base, Asked([sound.state])
+        self._conducting = network.conducts(asked, sound.moved[:, None])
+        self._by_hand = asked.by_hand
+        self._loads = network.layout.load_rows
+        self._load_at = {row: at for at, row in enumerate(self._loads.tolist())}
+        self._corners = ~np.isin(network.equations.law_rows, self._loads)
+        laws, siemens = network.layout.load_laws, np.zeros(len(self._loads))
+        one_way = laws.current_and_slope(np.full(len(self._loads), -LIT_V))[0] > -BACKWARDS_A
+        if self._response is not None:
+            siemens = self._response.siemens[self._loads] * one_way
+        self._one_way_s = siemens[:, None]
+        self._load_v = sound.operating.element_v[self._loads][:, None]
+        self._at, self._quiet = np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool)
+        self._does = np.zeros((0, len(self._loads)), dtype=np.int8)
+        self.slow: set[int] = set()
+        """Faults under which something surely takes its time to blow."""
+        self._blown: dict[int, Mapping[str, int]] = {}
+        self._blocked: dict[int, set[int]] = {}
+
+    def loads(self, numbers: Numbers, loads: Sequence[int]) -> Numbers:
+        """What each of these loads, by number, does under each fault, by fault and load: between
+        which of the ``LIGHTS`` it is, for one that is off whether it is on; ``TO_SOLVE`` where that
+        is not foreseen."""
+        self._foresee(numbers)
+        found: Numbers = self._does[np.ix_(numbers, loads)]
+        return found
+
+    def percent(self, numbers: Numbers, load: int) -> Vector:
+        """About how much a load gives under each fault, in %; NaN where that has to be solved."""
+        does = self.loads(numbers, [load])[:, 0]
+        known = np.append(ABOUT * self._percent[load] if self._lit[load] else LIT_OR_NOT, np.nan)
+        found: Vector = known[does]
+        return found
+
+    def may_blow(self, numbers: Numbers) -> Flags:
+        """Whether each fault may blow something that is not foreseen."""
+        self._foresee(numbers)
+        known = np.array([number in self._blown for number in numbers.tolist()], dtype=bool)
+        found: Flags = (self._at[numbers] == RESTLESS) & ~known & ~self._quiet[numbers]
+        return found
+
+    def blown(self, number: int) -> Mapping[str, int]:
+        """What a fault surely blows, and the number of its element."""
+        return self._blown.get(number, {})
+
+    def _foresee(self, numbers: Numbers) -> None:
+        changes = self._faults.changes()
+        more = len(changes.foreseen) - len(self._at)
+        if more:
+            self._at = np.concatenate([self._at, np.zeros(more, dtype=np.int8)])
+            self._quiet = np.concatenate([self._quiet, np.zeros(more, dtype=bool)])
+            fresh = np.full((more, len(self._loads)), TO_SOLVE, dtype=np.int8)
+            self._does = np.concatenate([self._does, fresh])
+        new = np.unique(numbers[self._at[numbers] == UNKNOWN])
+        self._at[new] = RESTLESS
+        if self._response is not None:
+            new = new[changes.foreseen[new]]
+            for first in range(0, len(new), TOGETHER):
+                some = new[first : first + TOGETHER]
+                self._see(some, changes.take(some), self._response)
+
+    def _see(self, some: Numbers, faults: Changes, response: Response) -> None:
+        """Open what blows, of all the furthest beyond its limit, and move what moves, until nothing
+        does. What is not foreseen surely is left."""
+        moved = np.repeat(self._sound.moved[:, None], len(some), axis=1)
+        changes = faults
+        for _ in range(MOST_STEPS):
+            if not len(some):
+                break
+            node_v = response.to(changes)
+            element_v = self._network.equations.across(node_v)
+            guard, blows, calm = self._blowing(some, changes, element_v, response)
+            wanted, surely = self._wanted(node_v, moved)
+            bends = self._bends(element_v, response)
+            blocks = self._block(some, changes, element_v) & ~bends
+            moves = (wanted != moved).any(axis=0)
+            stays = calm & surely & ~bends & ~blocks
+            self._settle(some[stays & ~moves], element_v[:, stays & ~moves])
+            self._quiet[some] = calm
+            for at in np.flatnonzero(blows & ~bends & ~blocks).tolist():
+                number, of = int(some[at]), self._guards.owners[guard[at]]
+                blown = {of: int(self._guards.rows[guard[at]])}
+                self._blown[number] = {**self.blown(number), **blown}
+            again = np.flatnonzero(blocks | (~bends & (blows | (calm & surely & moves))))
+            moved = np.where((blows | blocks)[again], moved[:, again], wanted[:, again])
+            some, faults = some[again], faults.take(again)
+            changes = self._changed(some, faults, moved)
+            kept = np.flatnonzero(changes.foreseen)
+            some, faults, changes = some[kept], faults.take(kept), changes.take(kept)
+            moved = moved[:, kept]
+
+    def _changed(self, some: Numbers, faults: Changes, moved: Flags) -> Changes:
+        """Faults with what they have blown, and with what has moved."""
+        conducts = self._conducts(moved)
+        opens = [
+            [*self.blown(number).values(), *self._blocked.get(number, ())]
+            for number in some.tolist()
+        ]
+        closes: list[list[int]] = [[] for _ in opens]
+        for row, at in np.argwhere(conducts != self._conducting).tolist():
+            if row not in self._base.opens:
+                (closes if conducts[row, at] else opens)[at].append(row)
+        return faults.beside(self._network, opens, closes)
+
+    def _block(self, some: Numbers, changes: Changes, element_v: Matrix) -> Flags:
+        """Whether a load that lets nothing through backwards would have to, by fault; it is open,
+        then."""
+        backwards_a = self._one_way_s * (self._load_v + element_v[self._loads])
+        found = np.zeros(len(some), dtype=bool)
+        for load, at in np.argwhere(backwards_a < -BACKWARDS_A).tolist():
+            row = int(self._loads[load])
+            if row not in changes.row[at][changes.opens[at]]:
+                self._blocked.setdefault(int(some[at]), set()).add(row)
+                found[at] = True
+        return found
+
+    def _conducts(self, moved: Flags) -> Flags:
+        asked = Asked([self._sound.state] * moved.shape[1])
+        asked.by_hand = np.repeat(self._by_hand, moved.shape[1], axis=1)
+        return self._network.conducts(asked, moved)
+
+    def _blowing(
+        self, some: Numbers, changes: Changes, element_v: Matrix, response: Response
+    ) -> tuple[Numbers, Flags, Flags]:
+        """The guard furthest beyond its limit, by its place, whether it surely blows, and whether
+        surely none does, by fault."""
+        if not len(self._guards.rows):
+            return np.zeros(len(some), dtype=int), *np.zeros((1, len(some)), bool), some >= 0
+        beyond, at_most = self._beyond(changes, element_v, response)
+        count, may = np.arange(len(some)), self._faults.blows[some]
+        worst = beyond.argmax(axis=0)
+        most = beyond[worst, count]
+        beyond[worst, count] = 0.0
+        at_once = self._guards.at_once[worst]
+        knows_when = (most > SURELY * at_once) | (SURELY * most < at_once)
+        blows = may & (most > SURELY) & knows_when & (most > SURELY * beyond.max(axis=0))
+        self.slow |= set(some[blows & (most < at_once)].tolist())
+        return worst, blows, ~may | (at_most <= 1).all(axis=0)
+
+    def _bends(self, element_v: Matrix, response: Response) -> Flags:
+        """Whether the law of anything turns a corner that is not foreseen."""
+        found = np.zeros(element_v.shape[1], dtype=bool)
+        for share in (1.0, WIDELY):
+            bend_a = response.bends(share * element_v)[self._corners]
+            found |= (bend_a > BEND_A).any(axis=0)
+        return found
+
+    def _wanted(self, node_v: Matrix, moved: Flags) -> tuple[Flags, Flags]:
+        """Where everything wants to be, and whether it surely does, by fault."""
+        sound_v = np.nan_to_num(self._sound.operating.node_v)[:, None]
+        asked = Asked([self._sound.state] * node_v.shape[1])
+
+        def wanted(share: float) -> Flags:
+            return self._network.movers.wants(sound_v + share * node_v, asked, moved)
+
+        found = wanted(1.0)
+        surely = np.all([(wanted(share) == found).all(axis=0) for share in NARROWLY], axis=0)
+        moves = (found != moved).any(axis=0)
+        return found, surely & (moves | (wanted(WIDELY) == found).all(axis=0))
+
+    def _settle(self, some: Numbers, element_v: Matrix) -> None:
+        """Faults that blow and move nothing more: which loads do otherwise."""
+        self._at[some] = CALM
+        self._does[some] = self._light(element_v[self._loads])
+        for number in some.tolist():
+            row = self._faults.altered[number]
+            own = [self._load_at[at] for at in row.change.opens if at in self._load_at]
+            self._does[number, own] = 0
+            other = [self._network.layout.loads.index(load) for load in row.light]
+            self._does[number, other] = TO_SOLVE
+
+    def _light(self, changed_v: Matrix) -> Numbers:
+        """How much of its light each load gives with its volts changed, by fault and load."""
+        laws, found = self._network.layout.load_laws, []
+        for share in (1.0, *WIDER):
+            across = (self._load_v + share * changed_v).T
+            percent = laws.output_percent(across) * np.sign(across) * self._fitted
+            of_sound = percent / np.where(self._lit, self._percent, 1.0)
+            bins = np.searchsorted(LIGHTS, of_sound, side="right")
+            bins[of_sound < -LIGHTS[0]] = TO_SOLVE
+            found.append(np.where(self._lit, bins, np.abs(percent) >= OFF_PERCENT))
+        dead = np.abs(self._load_v + changed_v).T < DEAD_V
+        alike = (found[1] == found[0]) & (found[2] == found[0])
+        alike &= ~self._lit | (found[0] == len(LIGHTS)) | dead
+        stays = np.abs(changed_v.T) <= UNCHANGED_V
+        as_sound = np.where(self._lit, len(LIGHTS), 0)
+        light: Numbers = np.where(stays, as_sound, np.where(alike, found[0], TO_SOLVE))
+        return light
+
+    def _beyond(
+        self, changes: Changes, element_v: Matrix, response: Response
+    ) -> tuple[Matrix, Matrix]:
+        """How many times what it opens at each guard carries, as foreseen and at most, by guard and
+        fault: more of a change, or the power held where volts fall by twice as much."""
+        rows, count = self._guards.rows, element_v.shape[1]
+        amps = self._sound.operating.element_a[rows][:, None]
+        more_a = response.siemens[rows][:, None] * element_v[rows]
+        open_ = np.zeros((len(self._network.elements) + 1, count), dtype=bool)
+        open_[np.where(changes.opens, changes.row, -1), np.arange(count)[:, None]] = True
+        limits = np.where(open_[rows], np.inf, self._guards.from_a[:, None])
+        found_a, beyond_a = np.abs(amps + more_a), np.abs(amps + NARROWLY[1] * more_a)
+        holds = found_a > HOLDS_SHARE * np.abs(amps)
+        fallen_a = np.maximum(np.abs(amps + 2 * more_a), np.abs(amps) / 2 + 1e-9)
+        risen_a = holds * amps**2 / fallen_a
+        return found_a / limits, np.max([found_a, beyond_a, risen_a], axis=0) / limits
