@@ -208,14 +208,12 @@ def _studs(build: Build, wire: Wire) -> list[str]:
 
 
 def _exchanged(build: Build, ends: Mapping[Terminal, Terminal]) -> Build:
-    wires = {
-        name: replace(
-            wire,
-            from_terminal=ends.get(wire.from_terminal, wire.from_terminal),
-            to_terminal=ends.get(wire.to_terminal, wire.to_terminal),
-        )
-        for name, wire in build.wires.items()
-    }
+    wires = dict(build.wires)
+    for name, wire in build.wires.items():
+        first, last = wire.from_terminal, wire.to_terminal
+        if first in ends or last in ends:
+            first, last = ends.get(first, first), ends.get(last, last)
+            wires[name] = replace(wire, from_terminal=first, to_terminal=last)
     return replace(build, wires=wires)
 
 

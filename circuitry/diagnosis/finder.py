@@ -39,8 +39,6 @@ from circuitry.proving.situation import Situation
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
 MOST_WEIGHED = 150
-import os
-WIDE = int(os.environ.get('WIDE','150'))
 MOST_FORESEEN = 2000
 MOST_SITUATIONS = 8
 """In which loads are looked at that are amiss, and as many in which they work."""
@@ -65,15 +63,13 @@ POOR = 0.3
 @dataclass(frozen=True)
 class Evidence:
     """Something that was observed: how likely it is under suspects by number, the situation in
-    which it was, the loads that were looked at, None where it is not of loads, and what a suspect
-    has to touch to make any difference; None where all may. ``amiss`` is that the sound car would
-    show something else, ``tested`` that a test was made for it."""
+    which it was, and the loads that were looked at, None where it is not of loads. ``amiss`` is
+    that the sound car would show something else, ``tested`` that a test was made for it."""
 
     likelihood: Callable[[Numbers], Vector]
     situation: Situation | None = None
     loads: tuple[str, ...] | None = None
     amiss: bool = False
-    things: frozenset[str] | None = None
     tested: bool = False
 
 
@@ -187,11 +183,6 @@ class Finder:
         amiss = {row.load for row in rows if isinstance(row, Seen) and row.word != WORKS}
         guesses = [self._elsewhere.pop(load) for load in amiss if load in self._elsewhere]
         guessed = np.prod(guesses, axis=0) if guesses else None
-        works = [row.load for row in rows if isinstance(row, Seen) and row.word == WORKS]
-        things = None
-        if len(works) == len(rows):
-            things = frozenset().union(*(self.predictor.concerned(x, situation) for x in works))
-
         seen = [row.load for row in rows if isinstance(row, Seen)]
         loads = tuple(seen) if len(seen) == len(rows) else None
 
@@ -207,7 +198,7 @@ class Finder:
                 found[before] /= guessed[numbers[before]]
             return found
 
-        return Evidence(likelihood, situation, loads, bool(amiss), things)
+        return Evidence(likelihood, situation, loads, bool(amiss))
 
     def _likeliest(
         self,
@@ -250,8 +241,7 @@ class Finder:
 
     def _blown_by(self, numbers: Numbers) -> Mapping[int, frozenset[str]]:
         """The fuses that each suspect blows in the situations in which something was amiss."""
-        ids = set(self._ids[numbers].tolist())
-        if new := ids - self._blown_in.keys():
+        if new := set(self._ids[numbers].tolist()) - self._blown_in.keys():
             may = [number for number in new if self.predictor.may_blow(number)]
             situations = [situation for situation, _ in self.in_play()]
             ids = np.array(may, dtype=int)
@@ -269,13 +259,12 @@ class Finder:
         while True:
             while self._pass_over(order):
                 pass
-            numbers = self.numbers if not (~self._weighed[self.numbers][:, order]).any() else self._heaviest(WIDE)
+            numbers = self.numbers
             undone = ~self._weighed[numbers][:, order]
             waiting = undone.any(axis=1)
             if not waiting.any():
                 break
-            weighed = np.count_nonzero(self._weighed.any(axis=1))
-            report("Trying every suspect against what is known", weighed / len(self.suspects))
+            self._told()
             numbers, undone = numbers[waiting], undone[waiting]
             fresh = undone.all(axis=1).any()  # the first evidence leaves few
             steps = 1 if fresh else 1 + STEP_STATES // len(numbers)
@@ -284,8 +273,8 @@ class Finder:
             self._weigh_by([(at, some) for at, some in each if len(some)])
 
     def _pass_over(self, order: Sequence[int]) -> bool:
-        """Weigh suspects by evidence in which they stir nothing that was looked at: as likely as
-        in the sound car, and nothing is solved for it. Whether there was anything to try."""
+        """Weigh suspects by evidence of which it is foreseen what they make, for which nothing has
+        to be solved. Whether there was anything to try."""
         numbers = self._heaviest(MOST_FORESEEN)
         undone = ~(self._weighed | self._foreseen)[numbers][:, order]
         first = undone & (np.cumsum(undone, axis=1) == 1)
@@ -301,7 +290,12 @@ class Finder:
             passed = some[~waits]
             self.weights[passed] *= evidence.likelihood(passed)
             self._weighed[passed, at] = True
+            self._told()
         return bool(undone.any())
+
+    def _told(self) -> None:
+        weighed = np.count_nonzero(self._weighed.any(axis=1))
+        report("Trying every suspect against what is known", weighed / len(self.suspects))
 
     def _may_have_blown(self, ids: Numbers) -> Flags:
         """Whether suspects may have blown anything where something is amiss."""
@@ -320,26 +314,15 @@ class Finder:
         """Weigh suspects by evidence, each by its number; all that has to be solved for it is
         solved together."""
         wanted: dict[Situation, list[int]] = {}
-        mattering: list[tuple[Evidence, Numbers]] = []
         for at, some in each:
             evidence = self._evidence[at]
-            matter = self._that_matter(evidence, some)
-            self._weighed[some, at] = True
-            if len(matter):
-                mattering.append((evidence, matter))
-                if evidence.situation is not None:
-                    ids = self._to_solve(evidence.situation, self._ids[matter], evidence.loads)
-                    wanted.setdefault(evidence.situation, []).extend(ids)
+            if evidence.situation is not None:
+                ids = self._to_solve(evidence.situation, self._ids[some], evidence.loads)
+                wanted.setdefault(evidence.situation, []).extend(ids)
         self.predictor.ask(wanted)
-        for evidence, matter in mattering:
-            self.weights[matter] *= evidence.likelihood(matter)
-
-    def _that_matter(self, evidence: Evidence, some: Numbers) -> Numbers:
-        """The suspects that touch what some evidence is of."""
-        if evidence.things is None:
-            return some
-        touch = [n for n in some.tolist() if concerns(self.suspects[n].fault, evidence.things)]
-        return np.array(touch, dtype=int)
+        for at, some in each:
+            self.weights[some] *= self._evidence[at].likelihood(some)
+            self._weighed[some, at] = True
 
     def _concerned(self, observations: Sequence[Observation]) -> dict[str, frozenset[str]]:
         """What can make each load that was seen amiss go wrong."""

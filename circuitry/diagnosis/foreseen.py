@@ -1,5 +1,10 @@
 """What faults may make of a situation, foreseen to first order: most make nothing of what is looked
-at there, and need not be solved for it."""
+at there, or put it out, and need not be solved for it.
+
+What is foreseen steps on as the solver would: the network's answer to the fault, then with what
+blows open, with what moves moved, and with loads open that let nothing through backwards, until it
+stays so. What is not clear at a step is left to be solved.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
@@ -12,9 +17,10 @@ from circuitry.network.equations import Flags, Matrix, Numbers, Vector
 from circuitry.network.network import OFF_PERCENT, Change, Network, Settled
 from circuitry.network.response import LIT_V, Changes, Response, changes_of
 
-UNCHANGED_V = 0.15
-"""Nobody sees what a load makes of less."""
-DEAD_V = 0.1
+UNCHANGED_V, DEAD_V = 0.15, 0.1
+"""Nobody sees what a load makes of a smaller change, or gives with less."""
+WORKS_FROM = 0.75
+"""The share of its light from which people call a load as it should be."""
 BEND_A = 0.02
 """What is not a load turns a corner where it takes so much more or less than is foreseen."""
 NARROWLY, WIDER, WIDELY = (0.85, 1.2), (0.8, 1.3), 1.6
@@ -27,11 +33,8 @@ SURELY = 1.15
 MOST_STEPS = 8
 TOGETHER = 512
 UNKNOWN, CALM, RESTLESS = 0, 1, 2
-TO_SOLVE = -1
-LIGHTS = (0.02, 0.05, 0.3, 0.5, 0.75)
-"""Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
-ABOUT = np.array([0.0, 0.035, 0.15, 0.4, 0.6, 1.0])
-LIT_OR_NOT = np.array([0.0, 100.0])
+OUT, LIT, TO_SOLVE = 0, 1, -1
+"""What is foreseen of a load: that it gives nothing, or what it should, or would if it were on."""
 
 
 class Faults:
@@ -71,52 +74,51 @@ class Guards(NamedTuple):
 
 
 class Foreseen:
-    """One situation, and what each fault may make of it: what it blows, of which loads it changes
-    the volts, and whether it may make anything move, or blow by little."""
+    """One situation, and what each fault may make of it."""
 
     def __init__(
         self, faults: Faults, sound: Settled, base: Change, guards: Guards, percent: Vector
     ) -> None:
         """``base`` is what the situation has otherwise than the build, ``percent`` what each load
         gives in it."""
-        self._percent, self._lit = percent, np.abs(percent) >= OFF_PERCENT
-        self._fitted = ~np.isin(faults.network.layout.load_rows, list(base.opens))
-        self._faults, self._sound, self._guards = faults, sound, guards
+        self._faults, self._sound, self._guards, self._base = faults, sound, guards, base
         self._network = network = faults.network
+        # what is joined besides is not in the response: all of it is solved then
         self._response = None if base.joins else Response(network, sound, base)
-        self._base, asked = base, Asked([sound.state])
+        asked = Asked([sound.state])
         self._conducting = network.conducts(asked, sound.moved[:, None])
-        self._by_hand = asked.by_hand
-        self._loads = network.layout.load_rows
-        self._load_at = {row: at for at, row in enumerate(self._loads.tolist())}
-        self._corners = ~np.isin(network.equations.law_rows, self._loads)
-        laws, siemens = network.layout.load_laws, np.zeros(len(self._loads))
-        one_way = laws.current_and_slope(np.full(len(self._loads), -LIT_V))[0] > -BACKWARDS_A
-        if self._response is not None:
-            siemens = self._response.siemens[self._loads] * one_way
-        self._one_way_s = siemens[:, None]
-        self._load_v = sound.operating.element_v[self._loads][:, None]
-        self._at, self._quiet = np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool)
-        self._does = np.zeros((0, len(self._loads)), dtype=np.int8)
+        self._by_hand = np.asarray(asked.by_hand)
+        self._corners = ~np.isin(network.equations.law_rows, network.layout.load_rows)
+        self._look_at_loads(percent)
         self.slow: set[int] = set()
         """Faults under which something surely takes its time to blow."""
         self._blown: dict[int, Mapping[str, int]] = {}
         self._blocked: dict[int, set[int]] = {}
+        self._at, self._quiet = np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool)
+        self._does = np.zeros((0, len(percent)), dtype=np.int8)
+
+    def _look_at_loads(self, percent: Vector) -> None:
+        rows, laws = self._network.layout.load_rows, self._network.layout.load_laws
+        self._percent, self._lit = percent, np.abs(percent) >= OFF_PERCENT
+        self._loads, self._load_at = rows, {row: at for at, row in enumerate(rows.tolist())}
+        self._fitted = ~np.isin(rows, list(self._base.opens))
+        self._load_v = self._sound.operating.element_v[rows][:, None]
+        one_way = laws.current_and_slope(np.full(len(rows), -LIT_V))[0] > -BACKWARDS_A
+        siemens = self._response.siemens[rows] if self._response else np.zeros(len(rows))
+        self._one_way_s = (siemens * one_way)[:, None]
 
     def loads(self, numbers: Numbers, loads: Sequence[int]) -> Numbers:
-        """What each of these loads, by number, does under each fault, by fault and load: between
-        which of the ``LIGHTS`` it is, for one that is off whether it is on; ``TO_SOLVE`` where that
-        is not foreseen."""
+        """What each of these loads, by number, does under each fault, by fault and load: ``OUT``,
+        ``LIT`` or ``TO_SOLVE``."""
         self._foresee(numbers)
-        found: Numbers = self._does[np.ix_(numbers, loads)]
+        found: Numbers = self._does[numbers][:, loads]
         return found
 
     def percent(self, numbers: Numbers, load: int) -> Vector:
         """About how much a load gives under each fault, in %; NaN where that has to be solved."""
-        does = self.loads(numbers, [load])[:, 0]
-        known = np.append(ABOUT * self._percent[load] if self._lit[load] else LIT_OR_NOT, np.nan)
-        found: Vector = known[does]
-        return found
+        lit = self._percent[load] if self._lit[load] else 100.0
+        known = {OUT: 0.0, LIT: lit, TO_SOLVE: np.nan}
+        return np.array([known[at] for at in self.loads(numbers, [load])[:, 0].tolist()])
 
     def may_blow(self, numbers: Numbers) -> Flags:
         """Whether each fault may blow something that is not foreseen."""
@@ -143,11 +145,11 @@ class Foreseen:
             new = new[changes.foreseen[new]]
             for first in range(0, len(new), TOGETHER):
                 some = new[first : first + TOGETHER]
-                self._see(some, changes.take(some), self._response)
+                self._step_on(some, changes.take(some), self._response)
 
-    def _see(self, some: Numbers, faults: Changes, response: Response) -> None:
+    def _step_on(self, some: Numbers, faults: Changes, response: Response) -> None:
         """Open what blows, of all the furthest beyond its limit, and move what moves, until nothing
-        does. What is not foreseen surely is left."""
+        does; what is not clear stays ``RESTLESS``."""
         moved = np.repeat(self._sound.moved[:, None], len(some), axis=1)
         changes = faults
         for _ in range(MOST_STEPS):
@@ -156,18 +158,18 @@ class Foreseen:
             node_v = response.to(changes)
             element_v = self._network.equations.across(node_v)
             guard, blows, calm = self._blowing(some, changes, element_v, response)
+            self._quiet[some] = calm
             wanted, surely = self._wanted(node_v, moved)
             bends = self._bends(element_v, response)
             blocks = self._block(some, changes, element_v) & ~bends
             moves = (wanted != moved).any(axis=0)
-            stays = calm & surely & ~bends & ~blocks
-            self._settle(some[stays & ~moves], element_v[:, stays & ~moves])
-            self._quiet[some] = calm
-            for at in np.flatnonzero(blows & ~bends & ~blocks).tolist():
-                number, of = int(some[at]), self._guards.owners[guard[at]]
-                blown = {of: int(self._guards.rows[guard[at]])}
-                self._blown[number] = {**self.blown(number), **blown}
-            again = np.flatnonzero(blocks | (~bends & (blows | (calm & surely & moves))))
+            clear = ~bends & ~blocks
+            stays = clear & calm & surely & ~moves
+            self._settle(some[stays], element_v[:, stays])
+            blows &= clear
+            for at in np.flatnonzero(blows).tolist():
+                self._blow(int(some[at]), int(guard[at]))
+            again = np.flatnonzero(blocks | blows | (clear & calm & surely & moves))
             moved = np.where((blows | blocks)[again], moved[:, again], wanted[:, again])
             some, faults = some[again], faults.take(again)
             changes = self._changed(some, faults, moved)
@@ -175,9 +177,15 @@ class Foreseen:
             some, faults, changes = some[kept], faults.take(kept), changes.take(kept)
             moved = moved[:, kept]
 
+    def _blow(self, number: int, guard: int) -> None:
+        blown = {self._guards.owners[guard]: int(self._guards.rows[guard])}
+        self._blown[number] = {**self.blown(number), **blown}
+
     def _changed(self, some: Numbers, faults: Changes, moved: Flags) -> Changes:
-        """Faults with what they have blown, and with what has moved."""
-        conducts = self._conducts(moved)
+        """Faults with what they have blown and blocked, and with what has moved."""
+        asked = Asked([self._sound.state] * moved.shape[1])
+        asked.by_hand = np.repeat(self._by_hand, moved.shape[1], axis=1)
+        conducts = self._network.conducts(asked, moved)
         opens = [
             [*self.blown(number).values(), *self._blocked.get(number, ())]
             for number in some.tolist()
@@ -188,30 +196,13 @@ class Foreseen:
                 (closes if conducts[row, at] else opens)[at].append(row)
         return faults.beside(self._network, opens, closes)
 
-    def _block(self, some: Numbers, changes: Changes, element_v: Matrix) -> Flags:
-        """Whether a load that lets nothing through backwards would have to, by fault; it is open,
-        then."""
-        backwards_a = self._one_way_s * (self._load_v + element_v[self._loads])
-        found = np.zeros(len(some), dtype=bool)
-        for load, at in np.argwhere(backwards_a < -BACKWARDS_A).tolist():
-            row = int(self._loads[load])
-            if row not in changes.row[at][changes.opens[at]]:
-                self._blocked.setdefault(int(some[at]), set()).add(row)
-                found[at] = True
-        return found
-
-    def _conducts(self, moved: Flags) -> Flags:
-        asked = Asked([self._sound.state] * moved.shape[1])
-        asked.by_hand = np.repeat(self._by_hand, moved.shape[1], axis=1)
-        return self._network.conducts(asked, moved)
-
     def _blowing(
         self, some: Numbers, changes: Changes, element_v: Matrix, response: Response
     ) -> tuple[Numbers, Flags, Flags]:
         """The guard furthest beyond its limit, by its place, whether it surely blows, and whether
         surely none does, by fault."""
         if not len(self._guards.rows):
-            return np.zeros(len(some), dtype=int), *np.zeros((1, len(some)), bool), some >= 0
+            return np.zeros(len(some), dtype=int), some < 0, some >= 0
         beyond, at_most = self._beyond(changes, element_v, response)
         count, may = np.arange(len(some)), self._faults.blows[some]
         worst = beyond.argmax(axis=0)
@@ -222,56 +213,6 @@ class Foreseen:
         blows = may & (most > SURELY) & knows_when & (most > SURELY * beyond.max(axis=0))
         self.slow |= set(some[blows & (most < at_once)].tolist())
         return worst, blows, ~may | (at_most <= 1).all(axis=0)
-
-    def _bends(self, element_v: Matrix, response: Response) -> Flags:
-        """Whether the law of anything turns a corner that is not foreseen."""
-        found = np.zeros(element_v.shape[1], dtype=bool)
-        for share in (1.0, WIDELY):
-            bend_a = response.bends(share * element_v)[self._corners]
-            found |= (bend_a > BEND_A).any(axis=0)
-        return found
-
-    def _wanted(self, node_v: Matrix, moved: Flags) -> tuple[Flags, Flags]:
-        """Where everything wants to be, and whether it surely does, by fault."""
-        sound_v = np.nan_to_num(self._sound.operating.node_v)[:, None]
-        asked = Asked([self._sound.state] * node_v.shape[1])
-
-        def wanted(share: float) -> Flags:
-            return self._network.movers.wants(sound_v + share * node_v, asked, moved)
-
-        found = wanted(1.0)
-        surely = np.all([(wanted(share) == found).all(axis=0) for share in NARROWLY], axis=0)
-        moves = (found != moved).any(axis=0)
-        return found, surely & (moves | (wanted(WIDELY) == found).all(axis=0))
-
-    def _settle(self, some: Numbers, element_v: Matrix) -> None:
-        """Faults that blow and move nothing more: which loads do otherwise."""
-        self._at[some] = CALM
-        self._does[some] = self._light(element_v[self._loads])
-        for number in some.tolist():
-            row = self._faults.altered[number]
-            own = [self._load_at[at] for at in row.change.opens if at in self._load_at]
-            self._does[number, own] = 0
-            other = [self._network.layout.loads.index(load) for load in row.light]
-            self._does[number, other] = TO_SOLVE
-
-    def _light(self, changed_v: Matrix) -> Numbers:
-        """How much of its light each load gives with its volts changed, by fault and load."""
-        laws, found = self._network.layout.load_laws, []
-        for share in (1.0, *WIDER):
-            across = (self._load_v + share * changed_v).T
-            percent = laws.output_percent(across) * np.sign(across) * self._fitted
-            of_sound = percent / np.where(self._lit, self._percent, 1.0)
-            bins = np.searchsorted(LIGHTS, of_sound, side="right")
-            bins[of_sound < -LIGHTS[0]] = TO_SOLVE
-            found.append(np.where(self._lit, bins, np.abs(percent) >= OFF_PERCENT))
-        dead = np.abs(self._load_v + changed_v).T < DEAD_V
-        alike = (found[1] == found[0]) & (found[2] == found[0])
-        alike &= ~self._lit | (found[0] == len(LIGHTS)) | dead
-        stays = np.abs(changed_v.T) <= UNCHANGED_V
-        as_sound = np.where(self._lit, len(LIGHTS), 0)
-        light: Numbers = np.where(stays, as_sound, np.where(alike, found[0], TO_SOLVE))
-        return light
 
     def _beyond(
         self, changes: Changes, element_v: Matrix, response: Response
@@ -289,3 +230,60 @@ class Foreseen:
         fallen_a = np.maximum(np.abs(amps + 2 * more_a), np.abs(amps) / 2 + 1e-9)
         risen_a = holds * amps**2 / fallen_a
         return found_a / limits, np.max([found_a, beyond_a, risen_a], axis=0) / limits
+
+    def _bends(self, element_v: Matrix, response: Response) -> Flags:
+        """Whether the law of anything but a load turns a corner that is not foreseen."""
+        each = (response.bends(share * element_v)[self._corners] for share in (1.0, WIDELY))
+        found: Flags = np.any([(bend_a > BEND_A).any(axis=0) for bend_a in each], axis=0)
+        return found
+
+    def _block(self, some: Numbers, changes: Changes, element_v: Matrix) -> Flags:
+        """Whether a load that lets nothing through backwards would have to, by fault; it is open,
+        then."""
+        backwards_a = self._one_way_s * (self._load_v + element_v[self._loads])
+        found = np.zeros(len(some), dtype=bool)
+        for load, at in np.argwhere(backwards_a < -BACKWARDS_A).tolist():
+            row = int(self._loads[load])
+            if row not in changes.row[at][changes.opens[at]]:
+                self._blocked.setdefault(int(some[at]), set()).add(row)
+                found[at] = True
+        return found
+
+    def _wanted(self, node_v: Matrix, moved: Flags) -> tuple[Flags, Flags]:
+        """Where everything wants to be, and whether it surely does, by fault."""
+        sound_v = np.nan_to_num(self._sound.operating.node_v)[:, None]
+        asked = Asked([self._sound.state] * node_v.shape[1])
+
+        def wanted(share: float) -> Flags:
+            return self._network.movers.wants(sound_v + share * node_v, asked, moved)
+
+        found = wanted(1.0)
+        surely = np.all([(wanted(share) == found).all(axis=0) for share in NARROWLY], axis=0)
+        moves = (found != moved).any(axis=0)
+        return found, surely & (moves | (wanted(WIDELY) == found).all(axis=0))
+
+    def _settle(self, some: Numbers, element_v: Matrix) -> None:
+        """Faults that blow and move nothing more: what each load does."""
+        self._at[some] = CALM
+        self._does[some] = self._gives(element_v[self._loads])
+        for number in some.tolist():
+            row = self._faults.altered[number]
+            own = [self._load_at[at] for at in row.change.opens if at in self._load_at]
+            self._does[number, own] = OUT
+            other = [self._network.layout.loads.index(load) for load in row.light]
+            self._does[number, other] = TO_SOLVE
+
+    def _gives(self, changed_v: Matrix) -> Numbers:
+        """What each load does with its volts changed, by fault and load."""
+        found = np.where(self._lit, LIT, OUT) + np.zeros(changed_v.T.shape, dtype=int)
+        lit, out = np.ones((2, *found.shape), dtype=bool)
+        for share in (1.0, *WIDER):
+            across_v = (self._load_v + share * changed_v).T
+            percent = self._network.layout.load_laws.output_percent(across_v) * self._fitted
+            of_sound = percent * np.sign(across_v) / np.where(self._lit, self._percent, 1.0)
+            lit &= np.where(self._lit, of_sound >= WORKS_FROM, percent >= OFF_PERCENT)
+            out &= ~self._lit & (percent < OFF_PERCENT)
+        out |= np.abs(self._load_v + changed_v).T < DEAD_V
+        changes = np.abs(changed_v.T) > UNCHANGED_V
+        found[changes] = np.where(out, OUT, np.where(lit, LIT, TO_SOLVE))[changes]
+        return found

@@ -110,7 +110,9 @@ class Predictor:
         """The numbers by which these faults are known; those that show the same share one."""
         found = []
         for fault in faults:
-            same = replace(fault, kind=SAME_AS.get(fault.kind, fault.kind), blind=False)
+            same = fault
+            if fault.kind in SAME_AS or fault.blind:
+                same = replace(fault, kind=SAME_AS.get(fault.kind, fault.kind), blind=False)
             if same not in self._number:
                 self._number[same] = len(self.altered)
                 self.altered.append(altered(self.network, same))

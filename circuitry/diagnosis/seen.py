@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from circuitry.diagnosis.foreseen import LIGHTS
+from circuitry.diagnosis.foreseen import WORKS_FROM
 from circuitry.diagnosis.predicted import Predictor
 from circuitry.network.equations import Numbers, Vector
 from circuitry.network.network import OFF_PERCENT
@@ -23,6 +23,8 @@ WORDS = {
 """What builders say, as what they mean; what is not among these says nothing of one load."""
 MISTAKEN = 0.01
 """How often an observation is simply wrong; typical."""
+LIGHTS = (0.02, 0.05, 0.3, 0.5, WORKS_FROM)
+"""Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
 SAID_OF = {
     DEAD: (0.95, 0.5, 0.12, 0.01, 0.002, 0.0005),
     DIM: (0.004, 0.45, 0.8, 0.65, 0.3, 0.001),

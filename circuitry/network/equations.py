@@ -419,7 +419,9 @@ class Equations:
         """Volts by node for an ampere into each, in one state whose elements have these slopes;
         what floats has some way to the reference."""
         found = np.zeros((self.node_count, self.node_count))
-        factors = self.elimination.factors(siemens[:, None], np.full((len(self.unknown), 1), ASIDE_S))
+        factors = self.elimination.factors(
+            siemens[:, None], np.full((len(self.unknown), 1), ASIDE_S)
+        )
         found[np.ix_(self.unknown, self.unknown)] = factors.inverse()
         return found
 

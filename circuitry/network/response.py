@@ -138,9 +138,7 @@ class Response:
         by_end = self._inverse[:, first] - self._inverse[:, last]
         count = np.arange(len(row))[:, None, None]
         places = np.arange(row.shape[1])[None, None, :]
-        own = (
-            by_end[first[:, :, None], count, places] - by_end[last[:, :, None], count, places]
-        )
+        own = by_end[first[:, :, None], count, places] - by_end[last[:, :, None], count, places]
         system = np.eye(row.shape[1]) + own * gamma[:, None, :]
         across = np.linalg.solve(system, -np.einsum("mij,mj->mi", own, given_a)[:, :, None])
         found: Matrix = -np.einsum("nmk,mk->nm", by_end, given_a + gamma * across[:, :, 0])
@@ -153,7 +151,9 @@ class Response:
         siemens = self._drive.conductance_s[:, 0].copy()
         unlit = np.isin(rows, loads) & (np.abs(element_v[rows]) < UNLIT_V)
         at_v = np.where(unlit, LIT_V, element_v[rows])
-        amps, slope = (part[:, 0] for part in self._equations.law_a_and_slope(self._drive, at_v[:, None]))
+        amps, slope = (
+            part[:, 0] for part in self._equations.law_a_and_slope(self._drive, at_v[:, None])
+        )
         siemens[rows] = np.where(np.isin(rows, loads), np.abs(amps / at_v), slope)
         return siemens
 
