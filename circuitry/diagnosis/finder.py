@@ -2,13 +2,13 @@
 minutes that it takes."""
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.diagnosis.seen import WORKS, Observation, Seen, words_of
+from circuitry.diagnosis.seen import WORKS, Observation, Seen, chances_of, words_of
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     THE_SAME,
@@ -64,7 +64,8 @@ POOR = 0.3
 class Evidence:
     """Something that was observed: how likely it is under suspects by number, the situation in
     which it was, and the loads that were looked at, None where it is not of loads. ``amiss`` is
-    that the sound car would show something else, ``tested`` that a test was made for it."""
+    that the sound car would show something else, ``tested`` that a test was made for it: what had
+    blown by then stays so."""
 
     likelihood: Callable[[Numbers], Vector]
     situation: Situation | None = None
@@ -106,11 +107,13 @@ class Finder:
         self._evidence: list[Evidence] = []
         self._take(suspects(self.build, touched, self._missing))
         self.observed: list[Observation] = []
+        self._been: dict[Situation, None] = {}
         self._said: set[tuple[Situation, str]] = set()
         self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
         self._blown: set[str] = set()
         self._blown_in: dict[int, frozenset[str]] = {}
+        self._slow: set[int] = set()
         self._looks = list(look_tests(self.build))
 
     def _take(self, rows: Sequence[Suspect]) -> None:
@@ -143,7 +146,9 @@ class Finder:
         self._said |= {(row.situation, row.load) for row in observations if isinstance(row, Seen)}
         order = self._telling(observations)
         self.observed += order
+        self._been |= dict.fromkeys(row.situation for row in observations)
         self._blown_in.clear()
+        self._slow.clear()
         for load, things in amiss.items():
             self._elsewhere[load] = self._touching(things)
             self.weights *= self._elsewhere[load]
@@ -153,17 +158,18 @@ class Finder:
         self._take_in(*(self._by(rows) for rows in together.values()))
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
-        """What is amiss first; and of a load that does the same in many situations once, in as few
-        situations as show everything."""
+        """What is amiss first, and what works beside it; and of a load that does the same in many
+        situations, in as few situations as show everything."""
         readings = [row for row in observations if not isinstance(row, Seen)]
-        seen = [row for row in observations if isinstance(row, Seen)]
         known = {(row.load, row.word) for row in self.observed if isinstance(row, Seen)}
         by_situation: dict[Situation, list[Seen]] = {}
-        for row in seen:
-            by_situation.setdefault(row.situation, []).append(row)
+        for row in observations:
+            if isinstance(row, Seen):
+                by_situation.setdefault(row.situation, []).append(row)
         found: list[Observation] = []
         for amiss in (True, False):
-            new = {(r.load, r.word) for r in seen if (r.word != WORKS) is amiss} - known
+            each = [row for rows in by_situation.values() for row in rows]
+            new = {(r.load, r.word) for r in each if (r.word != WORKS) is amiss} - known
             for _ in range(MOST_SITUATIONS):
                 if not new:
                     break
@@ -171,12 +177,13 @@ class Finder:
                     by_situation,
                     key=lambda at: sum((r.load, r.word) in new for r in by_situation[at]),
                 )
-                rows = [r for r in by_situation[best] if (r.load, r.word) in new]
+                rows = by_situation.pop(best)
                 found += rows
-                new -= {(r.load, r.word) for r in rows}
+                known |= {(row.load, row.word) for row in rows}
+                new -= known
         return [*readings, *found]
 
-    def _by(self, rows: Sequence[Observation]) -> Evidence:
+    def _by(self, rows: Sequence[Observation], tested: bool = False) -> Evidence:
         """What was observed in one situation, together: a fuse had blown for all of it, or for
         none."""
         situation = rows[0].situation
@@ -192,63 +199,65 @@ class Finder:
             return found
 
         def likelihood(numbers: Numbers) -> Vector:
-            found = self._likeliest(situation, numbers, under, loads)
+            found = self._likeliest(evidence, numbers, under)
             if guessed is not None:  # now it is known, and takes the place of what was guessed
                 before = numbers < len(guessed)
                 found[before] /= guessed[numbers[before]]
             return found
 
-        return Evidence(likelihood, situation, loads, bool(amiss))
+        evidence = Evidence(likelihood, situation, loads, bool(amiss), tested)
+        return evidence
 
     def _likeliest(
-        self,
-        situation: Situation,
-        numbers: Numbers,
-        under: Callable[[Numbers], Vector],
-        loads: tuple[str, ...] | None = None,
+        self, evidence: Evidence, numbers: Numbers, under: Callable[[Numbers], Vector]
     ) -> Vector:
-        """How likely something is under suspects, with the fuses whole that take their time to
-        blow, or blown already in another situation, where that explains it better."""
-        ids = self._ids[numbers]
+        """How likely something is under suspects; with the fuses whole that take their time to
+        blow, where that explains it better, and unless it was a test, blown already in another
+        situation."""
+        situation = evidence.situation
+        assert situation is not None
+        own = self._ids[numbers]
+        ids = self._now(numbers) if evidence.tested else own
         try:
-            self.predictor.predict(situation, self._to_solve(situation, ids, loads))
+            self.predictor.predict(situation, self._to_solve(evidence, ids))
         except UnusableInput:  # what does not settle says nothing
             return np.ones(len(numbers))
         found = under(ids)
         poor = np.flatnonzero(found < POOR)
-        slow = [at for at in poor.tolist() if self.predictor.is_slow(situation, int(ids[at]))]
         blown = self._blown_by(numbers[poor])
-        before = [at for at in poor.tolist() if blown[int(ids[at])]]
-        others = [(at, self.predictor.held(int(ids[at]))) for at in slow]
-        others += [(at, self.predictor.opened(int(ids[at]), blown[int(ids[at])])) for at in before]
+        others: list[tuple[int, int]] = []
+        for at, number in zip(poor.tolist(), own[poor].tolist(), strict=True):
+            if number in self._slow or self.predictor.is_slow(situation, int(ids[at])):
+                others.append((at, self.predictor.held(number)))
+            if blown[number] and not evidence.tested:
+                others.append((at, self.predictor.opened(number, blown[number])))
         instead = np.array([other for _, other in others], dtype=int)
-        unsettled = self.predictor.predict(
-            situation, self._to_solve(situation, instead, loads)
-        ).unsettled
+        to_solve = self._to_solve(evidence, instead)
+        unsettled = self.predictor.predict(situation, to_solve).unsettled
         others = [row for row in others if row[1] not in unsettled]
         if others:
             instead = under(np.array([other for _, other in others]))
             np.maximum.at(found, [at for at, _ in others], instead)
         return found
 
-    def _to_solve(
-        self, situation: Situation, ids: Numbers, loads: tuple[str, ...] | None
-    ) -> list[int]:
-        """The faults that have to be solved for what these loads do; for anything, where None."""
-        some = ids if loads is None else ids[self.predictor.to_solve(situation, ids, loads)]
-        found: list[int] = some.tolist()
+    def _to_solve(self, evidence: Evidence, ids: Numbers) -> list[int]:
+        """The faults that have to be solved for some evidence."""
+        if evidence.loads is not None and evidence.situation is not None:
+            ids = ids[self.predictor.to_solve(evidence.situation, ids, evidence.loads)]
+        found: list[int] = ids.tolist()
         return found
 
     def _blown_by(self, numbers: Numbers) -> Mapping[int, frozenset[str]]:
-        """The fuses that each suspect blows in the situations in which something was amiss."""
+        """The fuses that each suspect blows in the situations in which the car has been."""
         if new := set(self._ids[numbers].tolist()) - self._blown_in.keys():
             may = [number for number in new if self.predictor.may_blow(number)]
-            situations = [situation for situation, _ in self.in_play()]
-            ids = np.array(may, dtype=int)
+            situations, ids = self._may_blow_in(), np.array(may, dtype=int)
             unsure = {at: ids[self.predictor.may_surprise(at, ids)] for at in situations}
             self.predictor.ask({at: some.tolist() for at, some in unsure.items()})
             self._blown_in |= dict.fromkeys(new, frozenset())
             self._blown_in |= {n: self.predictor.blown(n, situations) for n in may}
+            slow = self.predictor.is_slow
+            self._slow |= {n for n in may if any(slow(at, n) for at in situations)}
         return self._blown_in
 
     def _weigh(self) -> None:
@@ -285,7 +294,7 @@ class Finder:
                 continue
             ids = self._ids[some]
             waits = self.predictor.to_solve(evidence.situation, ids, evidence.loads)
-            if evidence.amiss:
+            if evidence.amiss or evidence.tested:
                 waits |= self._may_have_blown(ids)
             passed = some[~waits]
             self.weights[passed] *= evidence.likelihood(passed)
@@ -297,9 +306,18 @@ class Finder:
         weighed = np.count_nonzero(self._weighed.any(axis=1))
         report("Trying every suspect against what is known", weighed / len(self.suspects))
 
+    def _may_blow_in(self) -> list[Situation]:
+        """The situations in which something was amiss, and one in which most is live of each other
+        position of the key in which the car has been."""
+        found = [situation for situation, _ in self.in_play()]
+        for key in {at.key for at in self._been} - {at.key for at in found}:
+            each = [situation for situation in self._been if situation.key == key]
+            found.append(max(each, key=self.predictor.live))
+        return found
+
     def _may_have_blown(self, ids: Numbers) -> Flags:
-        """Whether suspects may have blown anything where something is amiss."""
-        each = [self.predictor.may_surprise(situation, ids) for situation, _ in self.in_play()]
+        """Whether suspects may have blown anything where the car has been."""
+        each = [self.predictor.may_surprise(at, ids) for at in self._may_blow_in()]
         found: Flags = np.any(each, axis=0)
         return found
 
@@ -317,7 +335,9 @@ class Finder:
         for at, some in each:
             evidence = self._evidence[at]
             if evidence.situation is not None:
-                ids = self._to_solve(evidence.situation, self._ids[some], evidence.loads)
+                ids = self._to_solve(
+                    evidence, self._now(some) if evidence.tested else self._ids[some]
+                )
                 wanted.setdefault(evidence.situation, []).extend(ids)
         self.predictor.ask(wanted)
         for at, some in each:
@@ -484,19 +504,35 @@ class Finder:
     ) -> tuple[Numbers, Numbers, Vector]:
         """The ways that a test comes out: suspects by their place among these, the outcome of each
         by number, and how likely that is."""
+        if test.kind == "see":
+            return self._seen_as(test, now, weights)
         if test.probe is None:
             rows, words, shares = _comes_out(test, self._shown(test, numbers), weights)
             return rows, _numbered(words), shares
         rows = np.arange(len(numbers))
         try:
-            return rows, reading_bins(self.predictor, test, now)[1], weights
+            bins = reading_bins(self.predictor, test, now)[1]
         except UnusableInput:
             return rows, np.zeros(len(numbers), dtype=int), weights
+        return rows, bins, weights
+
+    def _seen_as(
+        self, test: Test, now: Numbers, weights: Vector
+    ) -> tuple[Numbers, Numbers, Vector]:
+        """The same of what a load is seen to do: people call the same light by more than one
+        word."""
+        assert test.situation is not None
+        sound, percent = self.predictor.percent(test.situation, test.things[0], now)
+        chances = chances_of(percent, sound)
+        rows = np.repeat(np.arange(len(now)), chances.shape[1])
+        words = np.tile(np.arange(chances.shape[1]), len(now))
+        return rows, words, (weights[:, None] * chances).ravel()
 
     def _now(self, numbers: Numbers) -> Numbers:
         """Suspects as they are now: with the fuses out that they have blown."""
         blown = self._blown_by(numbers)
-        return np.array([self.predictor.opened(n, blown[n]) for n in self._ids[numbers].tolist()])
+        each = (self.predictor.opened(n, blown[n]) for n in self._ids[numbers].tolist())
+        return np.array(list(each), dtype=int)
 
     def _shown(self, test: Test, numbers: Numbers) -> list[str]:
         """What a look, a thing by itself or a new fuse shows under suspects."""
@@ -570,9 +606,10 @@ class Finder:
             return likelihood_of_reading(self.predictor, test, value, ids)
 
         def likelihood(some: Numbers) -> Vector:
-            return self._likeliest(situation, some, under)
+            return self._likeliest(evidence, some, under)
 
-        self._take_in(Evidence(likelihood, situation, tested=True))
+        evidence = Evidence(likelihood, situation, tested=True)
+        self._take_in(evidence)
         self._done.add(test.id)
 
     def looked(self, test: Test, word: str) -> None:
@@ -593,7 +630,8 @@ class Finder:
         self.observed.append(seen)
         self._said.add((seen.situation, seen.load))
         self._blown_in.clear()
-        self._take_in(replace(self._by([seen]), tested=True))
+        self._slow.clear()
+        self._take_in(self._by([seen], tested=True))
 
     def skip(self, test: Test) -> None:
         """A test cannot be made now: another one, then."""

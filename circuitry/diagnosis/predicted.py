@@ -29,6 +29,7 @@ BLOWS_AT = 1.5
 FUSE_AT_ONCE, CHANNEL_AT_ONCE = 2.0, 6.0
 """Times what each begins to open at, from which it does so before anybody has looked."""
 ROUNDS = 3
+LIVE_V = 1.0
 
 
 @dataclass(frozen=True)
@@ -202,6 +203,14 @@ class Predictor:
         sound = float(self.sound_percent(predicted)[at])
         found[unknown] = predicted.each(sound, predicted.percent[:, at], numbers[unknown])
         return sound, found
+
+    def live(self, situation: Situation) -> int:
+        """How much of the sound car is live in a situation."""
+        self.ask({situation: ()})
+        kept = self._kept[situation]
+        if isinstance(kept, UnusableInput):
+            return 0
+        return int((np.nan_to_num(kept.sound.operating.node_v) > LIVE_V).sum())
 
     def is_slow(self, situation: Situation, number: int) -> bool:
         """Whether something takes its time to blow under a fault that was asked for."""

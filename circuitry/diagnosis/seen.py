@@ -6,7 +6,7 @@ import numpy as np
 
 from circuitry.diagnosis.foreseen import WORKS_FROM
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.network.equations import Numbers, Vector
+from circuitry.network.equations import Matrix, Numbers, Vector
 from circuitry.network.network import OFF_PERCENT
 from circuitry.proving.situation import Probe, Situation
 
@@ -57,6 +57,14 @@ def words_of(percent: Vector, sound: float) -> list[str]:
     return [names[int(likely[at])] for at in np.searchsorted(LIGHTS, share, side="right")]
 
 
+def chances_of(percent: Vector, sound: float) -> Matrix:
+    """The chance of each word, by how much light there is and word."""
+    share = np.maximum(percent / sound, 0.0)
+    chances = np.array(list(SAID_OF.values()))[:, np.searchsorted(LIGHTS, share, side="right")].T
+    found: Matrix = chances / chances.sum(axis=1, keepdims=True)
+    return found
+
+
 def _of_word(word: str, percent: Vector, sound: float) -> Vector:
     """The chance that somebody says this word of so much light, against that where it fits best."""
     if word == BACKWARDS:
@@ -105,12 +113,12 @@ def readings(predictor: Predictor, situation: Situation, probe: Probe, numbers: 
     return -predicted.amps(network.layout.source, numbers)
 
 
-def near(expected: Vector, value: float | None, kind: str) -> Vector:
-    """How likely a reading is where this is expected."""
+def near(expected: Vector, value: float | None, kind: str, loose_v: float = 0.0) -> Vector:
+    """How likely a reading is where this is expected; ``loose_v`` more than usual may be out."""
     floats = np.isnan(expected)
     if value is None:
         return np.where(floats, 1.0, MISTAKEN)
-    within = within_of(np.nan_to_num(expected), kind)
+    within = within_of(np.nan_to_num(expected), kind) + loose_v
     off = np.abs(np.nan_to_num(expected) - value) / within
     found: Vector = np.maximum(np.exp(-0.5 * np.maximum(off - 1.0, 0.0) ** 2), MISTAKEN / 2)
     return np.where(floats & (abs(value) > WITHIN_V), MISTAKEN, found)

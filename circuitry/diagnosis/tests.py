@@ -33,7 +33,9 @@ AT_HAND = ("panel", "battery", "stud", "bus bar", "module", "ground point")
 AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
 SET_UP_MIN, PROBE_MIN, SEE_MIN, LOOK_EACH_MIN = 0.3, 0.3, 0.2, 0.1
 ALONE_MIN, TAKE_OFF_MIN, SWAP_MIN = 3.0, 0.5, 0.5
-LAMP_OHM = 8.7
+LAMP_OHM, LAMP_LOOSE_V = 8.7, 2.0
+"""A test lamp as it is hot, and what it reads beside that while it is cold: a third of the ohms, or
+less (as of any filament lamp)."""
 """A lamp of 21 W in place of a fuse, lit."""
 AS_IT_SHOULD = "as it should be"
 STAYS_DARK, STAYS_LIT = "the lamp stays dark", "none of them puts it out"
@@ -91,7 +93,8 @@ class Test:
     """A test: its kind (volts, see, look, move, alone, swap, refit or turns), what to do in a line,
     where, the minutes that it takes, the situation and probe of a reading, and the things that are
     looked at; ``behind`` is what hangs on each of them where they are taken off by turns, and
-    ``tells`` how often what is wrong there shows."""
+    ``tells`` how often what is wrong there shows. ``loose_v`` more than a meter is out by may a
+    reading differ."""
 
     id: str
     kind: str
@@ -105,6 +108,7 @@ class Test:
     probe: Probe | None = None
     behind: tuple[frozenset[str], ...] = ()
     tells: float = 1.0
+    loose_v: float = 0.0
 
 
 def minutes_to(build: Build, part: Part) -> float:
@@ -169,13 +173,14 @@ def _by_lamp(
                 f"lamp/{fuse.id}/{part.id if part else ''}/{known}",
                 "volts",
                 f"A 21 W lamp in place of {fuse.name}{without}: volts across it",
-                f"{said}. Bright: the short is still joined to it.",
+                f"{said}. Bright: the short is still joined to it. Leave the fuse out after it.",
                 place,
                 (minutes_to(build, part) if part else AT_HAND_MIN) + PROBE_MIN + SET_UP_MIN,
                 (part.id,) if part else (fuse.id,),
                 ("The lamp gets hot.",),
                 lamp,
                 Probe("volts", *ends),
+                loose_v=LAMP_LOOSE_V,
             )
 
 
@@ -422,16 +427,21 @@ def reading_bins(predictor: Predictor, test: Test, numbers: Numbers) -> tuple[Ve
     assert test.situation is not None
     assert test.probe is not None
     values = readings(predictor, test.situation, test.probe, numbers)
-    return values, spans(values, test.probe.kind)
+    return values, spans(values, test.probe.kind, test.loose_v)
 
 
-def spans(values: Vector, kind: str) -> Numbers:
+APART = 3.0
+"""Times what a reading may be out by: two that are nearer leave it open which of them it was."""
+
+
+def spans(values: Vector, kind: str, loose_v: float = 0.0) -> Numbers:
     """Readings in spans, from the least: a new one begins where a gap is wider than a meter and a
     builder need."""
     known = np.nan_to_num(values, nan=-1e3)
     order = np.argsort(known, kind="stable")
     sorted_values = known[order]
-    gaps = np.diff(sorted_values) > 2 * within_of(sorted_values[1:], kind)
+    within = within_of(sorted_values[1:], kind) + loose_v
+    gaps = np.diff(sorted_values) > APART * within
     found = np.zeros(len(values), dtype=int)
     found[order[1:]] = np.cumsum(gaps)
     return found
@@ -467,4 +477,4 @@ def likelihood_of_reading(
     assert test.situation is not None
     assert test.probe is not None
     expected = readings(predictor, test.situation, test.probe, numbers)
-    return near(expected, value, test.probe.kind)
+    return near(expected, value, test.probe.kind, test.loose_v)

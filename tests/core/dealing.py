@@ -204,8 +204,8 @@ class Table:
         if self._at is not None:
             for name, _ in sorted(self._at.at):
                 do(bench, at_s, "switch" if name in bench.build.parts else "value", name, None)
-            for part in sorted(self._at.out - situation.out):
-                do(bench, at_s, "fit", part)
+            for part in sorted(self._at.out - situation.out - bench.moment.parted):
+                do(bench, at_s, "fit", part)  # a fuse that had blown is left out
         do(bench, at_s, "meter", "2", meter=None)
         for part in sorted(situation.out - bench.moment.pulled):
             do(bench, at_s, "pull", part)
