@@ -148,13 +148,12 @@ class Response:
         """The siemens of each element: of loads as they draw there, of those that are off as they
         would at 12 V; what else has a law has its slope."""
         rows, element_v = self._equations.law_rows, self._settled.operating.element_v
-        siemens = self._drive.conductance_s[:, 0].copy()
-        unlit = np.isin(rows, loads) & (np.abs(element_v[rows]) < UNLIT_V)
+        siemens, is_load = self._drive.conductance_s[:, 0].copy(), np.isin(rows, loads)
+        unlit = is_load & (np.abs(element_v[rows]) < UNLIT_V)
         at_v = np.where(unlit, LIT_V, element_v[rows])
-        amps, slope = (
-            part[:, 0] for part in self._equations.law_a_and_slope(self._drive, at_v[:, None])
-        )
-        siemens[rows] = np.where(np.isin(rows, loads), np.abs(amps / at_v), slope)
+        amps, slope = self._equations.law_a_and_slope(self._drive, at_v[:, None])
+        siemens[rows] = slope[:, 0]
+        siemens[rows[is_load]] = np.abs(amps[is_load, 0] / at_v[is_load])
         return siemens
 
     def bends(self, element_v: Matrix) -> Matrix:

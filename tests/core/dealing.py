@@ -201,6 +201,7 @@ class Table:
         if self._at == situation:
             return
         at_s = bench.moment.t_s
+        bench.moment.travels |= dict.fromkeys(bench.moment.travels, 0.5)  # put half way by hand
         if self._at is not None:
             for name, _ in sorted(self._at.at):
                 do(bench, at_s, "switch" if name in bench.build.parts else "value", name, None)

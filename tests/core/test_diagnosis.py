@@ -11,10 +11,11 @@ from circuitry.design.model import Terminal
 from circuitry.design.state import State
 from circuitry.diagnosis import Finder, Measured, Seen
 from circuitry.diagnosis.predicted import Predicted
-from circuitry.diagnosis.seen import DEAD, DIM, WORKS
+from circuitry.diagnosis.seen import DEAD, DIM, WORKS, near
 from circuitry.diagnosis.suspects import concerned, suspects
 from circuitry.diagnosis.tests import (
     HEALED,
+    LAMP_LOOSE_V,
     STAYS_DARK,
     STAYS_LIT,
     THE_SAME,
@@ -134,6 +135,16 @@ class FinderTest(TestCase):
         ranked = [row.of for row in finder.ranked(4)]
         self.assertEqual(ranked[0], "dipped-beam-left")
         self.assertEqual(set(ranked[1:3]), {"w49", "w50"})
+
+    def test_what_works_in_the_same_situation_counts(self) -> None:
+        """A fuse that both lamps hang on is not what one of them lacks, though the other was only
+        looked at beside it."""
+        finder = self.finder()
+        finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
+        taken = [(row.load, row.word) for row in finder.observed if isinstance(row, Seen)]
+        self.assertEqual(set(taken), {("dipped-beam-left", DEAD), ("dipped-beam-right", WORKS)})
+        both = {row.of for row in finder.ranked(30) if row.share > 0.001}
+        self.assertNotIn("f3-dipped-beam-left", both)
 
     def test_many_loads_amiss_by_one_cause_are_one_cause(self) -> None:
         """The ground bar at the nose has come off: lamps there glow through each other, the horn is
@@ -341,6 +352,17 @@ class GainTest(TestCase):
         volts = np.array([12.1, 0.02, 12.2, 6.0, np.nan, 0.1])
         self.assertEqual(spans(volts, "volts").tolist(), [3, 1, 3, 2, 0, 1])
 
+    def test_a_lamp_that_is_cold_reads_less_than_it_would_hot(self) -> None:
+        """A 21 W lamp in series with a coil of 45 Ω takes 0.23 A: hot it would show 2 V, cold it
+        shows half a volt; a short shows all."""
+        shown_v, loosely = (
+            np.array([2.0, 0.5, 12.4]),
+            spans(np.array([2.0, 0.5, 12.4]), "volts", LAMP_LOOSE_V),
+        )
+        self.assertEqual(loosely.tolist(), [0, 0, 1])
+        self.assertGreater(near(shown_v, 0.5, "volts", LAMP_LOOSE_V)[0], 0.9)
+        self.assertLess(near(shown_v, 0.5, "volts", LAMP_LOOSE_V)[2], 0.01)
+
 
 class DealtTest(TestCase):
     """A few deals, looked for at the bench; many more in the measures."""
@@ -354,6 +376,21 @@ class DealtTest(TestCase):
         self.assertGreater(len(seen), 1)
         self.assertTrue(all(game.found for game in seen), seen)
         self.assertLessEqual(sorted(game.tests for game in seen)[len(seen) // 2], 5)
+
+    def test_faults_that_were_hard_to_find_are_found(self) -> None:
+        """A feed of one side of the turn lamps, of which the other works; a short that is live
+        only while the engine is cranked; pins of the relay on whose fuse nearly all hangs; and of
+        one of two relays that turn a lock both ways."""
+        for name, fault, most in (
+            (VAN, Fault("open wire", "w76"), 3),
+            (COUPE, Fault("short to ground", "w34"), 7),
+            (ROADSTER, Fault("swapped pins", "run-relay", "30/86"), 12),
+            (VAN, Fault("swapped pins", "central-locks-up-relay", "85/87a"), 4),
+        ):
+            game = dealer(name).play([fault])
+            with self.subTest(str(fault), found=game.found):
+                self.assertEqual(game.found, fault)
+                self.assertLessEqual(game.tests, most)
 
 
 class CaughtTest(TestCase):
