@@ -89,6 +89,7 @@ class Foreseen:
         self._conducting = network.conducts(asked, sound.moved[:, None])
         self._by_hand = np.asarray(asked.by_hand)
         self._corners = ~np.isin(network.equations.law_rows, network.layout.load_rows)
+        self._held = network.holds([sound], [base])
         self._look_at_loads(percent)
         self.slow: set[int] = set()
         """Faults under which something surely takes its time to blow."""
@@ -260,7 +261,11 @@ class Foreseen:
         found = wanted(1.0)
         surely = np.all([(wanted(share) == found).all(axis=0) for share in NARROWLY], axis=0)
         moves = (found != moved).any(axis=0)
-        return found, surely & (moves | (wanted(WIDELY) == found).all(axis=0))
+        rested = np.zeros_like(moved)
+        from_rest = self._network.movers.wants(sound_v + node_v, asked, rested)
+        holds = ((from_rest != found) & ~self._held).any(axis=0)
+        stays = (wanted(WIDELY) == found).all(axis=0) & ~holds
+        return found, surely & (moves | stays)
 
     def _settle(self, some: Numbers, element_v: Matrix) -> None:
         """Faults that blow and move nothing more: what each load does."""

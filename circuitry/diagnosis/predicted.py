@@ -299,12 +299,29 @@ class Predictor:
                 changes=[row.change for row in waiting],
                 going_on=True,
             )
+            self._from_rest(waiting, solved)
             again = []
             for row, found in zip(waiting, solved, strict=True):
                 row.found = found
                 if isinstance(found, Settled) and row.altered.blows and self._blows(row, found):
                     again.append(row)
             waiting = again
+
+    def _from_rest(self, rows: Sequence[_Row], solved: list[Settled | UnusableInput]) -> None:
+        """Solve from rest, in place, what only holds because it was so in the sound car: with the
+        fault in it the car is switched on from rest."""
+        known = [at for at, found in enumerate(solved) if isinstance(found, Settled)]
+        if not known:
+            return
+        changes = [rows[at].change for at in known]
+        holds = self.network.holds([solved[at] for at in known], changes)  # type: ignore[misc]
+        sound = [rows[at].sound for at in known]
+        held = self.network.holds(sound, [Change()] * len(sound))
+        again = [at for number, at in enumerate(known) if (holds & ~held)[:, number].any()]
+        states, changes = [rows[at].state for at in again], [rows[at].change for at in again]
+        for at, found in zip(again, self.network.try_many(states, changes=changes), strict=True):
+            if isinstance(found, Settled):  # what never settles is taken as it held
+                solved[at] = found
 
     def _keep(self, situation: Situation, asked: set[int], rows: Sequence[_Row]) -> None:
         kept = self._kept[situation]

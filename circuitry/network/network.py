@@ -370,6 +370,16 @@ class Network:
             near_v = np.array([row.node_v for row in left if isinstance(row, Operating)]).T
         return [found[column] for column in range(len(states))]
 
+    def holds(self, settled: Sequence[Settled], changes: Sequence[Change]) -> Flags:
+        """Where each position stays in settled states that it would not come to from rest, by
+        position and state."""
+        asked = Asked([row.state for row in settled])
+        asked.changes = changes
+        moved = np.array([row.moved for row in settled]).T
+        points = [row.operating for row in settled]
+        found: Flags = self._wanted(points, asked, np.zeros_like(moved)) != moved
+        return found
+
     def wire_a(self, settled: Settled) -> Vector:
         """Current of each wire in the order of the build, along it."""
         return settled.operating.element_a[: len(self.build.wires)]

@@ -106,6 +106,15 @@ class PredictedTest(TestCase):
         predicted = car.predictor.predict(situation(STOP), numbers)
         self.assertNotIn(numbers[0], predicted.of)
 
+    def test_a_module_without_its_ground_does_not_come_on(self) -> None:
+        """It gets enough through what grounds elsewhere to hold what was on, but not to start."""
+        car = dealer(COUPE)
+        at = car.situation("Headlamps: Light switch to head")
+        numbers = car.predictor.numbers([Fault("open wire", "w42")])
+        for load in ("dipped-beam-left", "dipped-beam-right"):
+            seen = Seen(at, load, DEAD)
+            self.assertEqual(seen.likelihood(car.predictor, numbers)[0], 1.0, load)
+
     def test_a_search_that_is_stopped_leaves_nothing_half_known(self) -> None:
         """What was being solved when it was stopped is solved when it is asked for again."""
         car, at = Dealer(demo(ROADSTER)), situation(DIP)
