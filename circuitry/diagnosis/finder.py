@@ -408,7 +408,7 @@ class Finder:
         names = list(dict.fromkeys(self.suspects[n].of for n in numbers.tolist()))
         at = {name: number for number, name in enumerate(names)}
         groups = np.array([at[self.suspects[n].of] for n in numbers.tolist()])
-        now = self._now(numbers)
+        now = self._expected(numbers)
         found: list[tuple[float, float, Test]] = []
         candidates = [test for test in self._candidates(names) if test.id not in self._done]
         self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
@@ -534,6 +534,15 @@ class Finder:
         each = (self.predictor.opened(n, blown[n]) for n in self._ids[numbers].tolist())
         return np.array(list(each), dtype=int)
 
+    def _expected(self, numbers: Numbers) -> Numbers:
+        """The same, with what takes its time to blow whole: that it has not blown yet rules nothing
+        out, so no test is worth more for it."""
+        now = self._now(numbers)
+        for at, number in enumerate(self._ids[numbers].tolist()):
+            if number in self._slow:
+                now[at] = self.predictor.held(number)
+        return now
+
     def _shown(self, test: Test, numbers: Numbers) -> list[str]:
         """What a look, a thing by itself or a new fuse shows under suspects."""
         if test.kind == "see" and test.situation is not None:
@@ -569,7 +578,7 @@ class Finder:
         weights = self.weights[numbers] / self.weights[numbers].sum()
         values: Vector | None = None
         if test.probe is not None:
-            values, bins = reading_bins(self.predictor, test, self._now(numbers))
+            values, bins = reading_bins(self.predictor, test, self._expected(numbers))
             words = [""] * len(numbers)
         else:
             rows, words, weights = _comes_out(test, self._shown(test, numbers), weights)
