@@ -21,6 +21,9 @@ UNCHANGED_V, DEAD_V = 0.15, 0.1
 """Nobody sees what a load makes of a smaller change, or gives with less."""
 WORKS_FROM = 0.75
 """The share of its light from which people call a load as it should be."""
+AT_FEED_V = 0.3
+"""So near the battery's volts a node is joined to it, as one without any is to ground: it is what it
+is, however far what is foreseen may be out."""
 BEND_A = 0.02
 """What is not a load turns a corner where it takes so much more or less than is foreseen."""
 NARROWLY, WIDER, WIDELY = (0.85, 1.2), (0.8, 1.3), 1.6
@@ -254,15 +257,18 @@ class Foreseen:
         """Where everything wants to be, and whether it surely does, by fault."""
         sound_v = np.nan_to_num(self._sound.operating.node_v)[:, None]
         asked = Asked([self._sound.state] * node_v.shape[1])
+        found_v, live_v = sound_v + node_v, float(sound_v.max())
+        at_rail = (np.abs(found_v) < DEAD_V) | (np.abs(found_v - live_v) < AT_FEED_V)
 
         def wanted(share: float) -> Flags:
-            return self._network.movers.wants(sound_v + share * node_v, asked, moved)
+            volts = np.where(at_rail, found_v, sound_v + share * node_v)
+            return self._network.movers.wants(volts, asked, moved)
 
         found = wanted(1.0)
         surely = np.all([(wanted(share) == found).all(axis=0) for share in NARROWLY], axis=0)
         moves = (found != moved).any(axis=0)
         rested = np.zeros_like(moved)
-        from_rest = self._network.movers.wants(sound_v + node_v, asked, rested)
+        from_rest = self._network.movers.wants(found_v, asked, rested)
         holds = ((from_rest != found) & ~self._held).any(axis=0)
         stays = (wanted(WIDELY) == found).all(axis=0) & ~holds
         return found, surely & (moves | stays)
