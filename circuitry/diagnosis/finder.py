@@ -111,6 +111,8 @@ class Finder:
         self._said: set[tuple[Situation, str]] = set()
         self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
+        self._apart: list[dict[int, int]] = []
+        """How each test that was made would tell suspects apart: its outcome by suspect."""
         self._blown: set[str] = set()
         self._blown_in: dict[int, frozenset[str]] = {}
         self._slow: set[int] = set()
@@ -416,7 +418,7 @@ class Finder:
         for test in candidates:
             rows, bins, shares = self._ways(test, numbers, weights, now)
             bits = gain(bins, groups[rows], shares)
-            if bits > LEAST_BITS:
+            if bits > LEAST_BITS and not self._is_told(test, numbers):
                 found.append((bits / (test.minutes + THINKS_MIN), bits, test))
                 splits[test.id] = _numbered(bins.tolist()).tobytes()
         found.sort(key=lambda row: (-row[0], row[2].id))
@@ -424,6 +426,24 @@ class Finder:
         for _, bits, test in found:
             first.setdefault(splits[test.id], (test, bits))
         return list(first.values())[:most]
+
+    def _outcomes_of(self, test: Test, numbers: Numbers) -> Numbers:
+        """The outcome by number of a reading, or of what a load does, under each suspect."""
+        if test.probe is not None:
+            return reading_bins(self.predictor, test, self._expected(numbers))[1]
+        return _numbered(self._shown(test, numbers))
+
+    def _is_told(self, test: Test, numbers: Numbers) -> bool:
+        """Whether a test tells nothing apart that one before it did not, and left as it is."""
+        if test.situation is None or test.kind == "move":
+            return False
+        own = self._outcomes_of(test, numbers)
+        for told in self._apart:
+            before = np.array([told.get(number, -1) for number in numbers.tolist()])
+            both = {*zip(before.tolist(), own.tolist(), strict=True)}
+            if len(both) == len(set(before.tolist())):
+                return True
+        return False
 
     def test(self, name: str) -> Test:
         """The test of this id; raises UnusableInput."""
@@ -618,6 +638,7 @@ class Finder:
             return self._likeliest(evidence, some, under)
 
         evidence = Evidence(likelihood, situation, tested=True)
+        self._keep_apart(test)
         self._take_in(evidence)
         self._done.add(test.id)
 
@@ -625,6 +646,7 @@ class Finder:
         """A look, a thing by itself or a new fuse showed this."""
         self._done.add(test.id)
         if test.kind == "see" and test.situation is not None:
+            self._keep_apart(test)
             self._see(Seen(test.situation, test.things[0], word))
             return
 
@@ -634,6 +656,11 @@ class Finder:
         self._take_in(Evidence(likelihood, tested=True))
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
+
+    def _keep_apart(self, test: Test) -> None:
+        numbers = self.numbers
+        outcomes = self._outcomes_of(test, numbers).tolist()
+        self._apart.append(dict(zip(numbers.tolist(), outcomes, strict=True)))
 
     def _see(self, seen: Seen) -> None:
         self.observed.append(seen)

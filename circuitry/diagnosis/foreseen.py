@@ -22,8 +22,8 @@ UNCHANGED_V, DEAD_V = 0.15, 0.1
 WORKS_FROM = 0.75
 """The share of its light from which people call a load as it should be."""
 AT_FEED_V = 0.3
-"""So near the battery's volts a node is joined to it, as one without any is to ground: it is what it
-is, however far what is foreseen may be out."""
+"""So near the battery's volts a node is joined to it, as one without any is to ground: that is sure,
+however far what is foreseen may be out."""
 BEND_A = 0.02
 """What is not a load turns a corner where it takes so much more or less than is foreseen."""
 NARROWLY, WIDER, WIDELY = (0.85, 1.2), (0.8, 1.3), 1.6
@@ -33,7 +33,7 @@ HOLDS_SHARE = 0.3
 BACKWARDS_A = 1e-3
 SURELY = 1.15
 """How much further beyond its limit, and beyond all others, what is taken to blow has to be."""
-MOST_STEPS = 8
+MOST_STEPS = 12
 TOGETHER = 512
 UNKNOWN, CALM, RESTLESS = 0, 1, 2
 OUT, LIT, TO_SOLVE = 0, 1, -1

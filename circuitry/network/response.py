@@ -19,7 +19,7 @@ LEFT_SHARE = 1e-10
 """What an open element is left with of its conductance: what hangs on it alone has some way."""
 UNLIT_V, LIT_V = 3.0, 12.0
 """Below this a load is taken for off, and for one at the other where it comes on."""
-MOST_CHANGED = 8
+MOST_CHANGED = 16
 """Changes of more elements are not foreseen."""
 
 

@@ -77,7 +77,7 @@ class ResponseTest(TestCase):
 
     def test_more_changes_than_there_is_place_for_are_not_foreseen(self) -> None:
         network = Network(heaters())
-        change = Change(opens=set(range(7)), joins=[Join(0, 1, 1.0)] * 2)
+        change = Change(opens={0, 1}, joins=[Join(0, 1, 1.0)] * 15)
         self.assertFalse(changes_of(network, [change]).foreseen[0])
 
 
