@@ -49,7 +49,7 @@ ALONE_FROM = 8
 LIKELY_BLOWN = 0.5
 """The share of what is likely from which a fuse is taken for blown before anybody has looked."""
 SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
-LEAST_BITS = 0.02
+LEAST_BITS, TOLD_NOTHING = 0.02, 0.03
 THINKS_MIN = 2.0
 """What each test costs besides its own minutes: to read it, to go there, to write it down."""
 STEP_STATES = 400
@@ -112,7 +112,7 @@ class Finder:
         self._elsewhere: dict[str, Vector] = {}
         self._done: set[str] = set()
         self._apart: list[dict[int, int]] = []
-        """How each test that was made would tell suspects apart: its outcome by suspect."""
+        """Of each test that told nothing, though it should have: its outcome by suspect."""
         self._blown: set[str] = set()
         self._blown_in: dict[int, frozenset[str]] = {}
         self._slow: set[int] = set()
@@ -434,7 +434,7 @@ class Finder:
         return _numbered(self._shown(test, numbers))
 
     def _is_told(self, test: Test, numbers: Numbers) -> bool:
-        """Whether a test tells nothing apart that one before it did not, and left as it is."""
+        """Whether a test tells apart no more than one before it, which told nothing."""
         if test.situation is None or test.kind == "move":
             return False
         own = self._outcomes_of(test, numbers)
@@ -638,16 +638,14 @@ class Finder:
             return self._likeliest(evidence, some, under)
 
         evidence = Evidence(likelihood, situation, tested=True)
-        self._keep_apart(test)
-        self._take_in(evidence)
+        self._learn(test, evidence)
         self._done.add(test.id)
 
     def looked(self, test: Test, word: str) -> None:
         """A look, a thing by itself or a new fuse showed this."""
         self._done.add(test.id)
         if test.kind == "see" and test.situation is not None:
-            self._keep_apart(test)
-            self._see(Seen(test.situation, test.things[0], word))
+            self._see(test, Seen(test.situation, test.things[0], word))
             return
 
         def likelihood(some: Numbers) -> Vector:
@@ -657,17 +655,12 @@ class Finder:
         if word.endswith(" blown") and test.id.startswith("look/fuses/"):
             self._blown.add(word.removesuffix(" blown"))
 
-    def _keep_apart(self, test: Test) -> None:
-        numbers = self.numbers
-        outcomes = self._outcomes_of(test, numbers).tolist()
-        self._apart.append(dict(zip(numbers.tolist(), outcomes, strict=True)))
-
-    def _see(self, seen: Seen) -> None:
+    def _see(self, test: Test, seen: Seen) -> None:
         self.observed.append(seen)
         self._said.add((seen.situation, seen.load))
         self._blown_in.clear()
         self._slow.clear()
-        self._take_in(self._by([seen], tested=True))
+        self._learn(test, self._by([seen], tested=True))
 
     def skip(self, test: Test) -> None:
         """A test cannot be made now: another one, then."""
@@ -680,6 +673,17 @@ class Finder:
             return np.array([1e-6 if self.suspects[n].of == of else 1.0 for n in numbers.tolist()])
 
         self._take_in(Evidence(likelihood, tested=True))
+
+    def _learn(self, test: Test, evidence: Evidence) -> None:
+        """Take in how a test came out, and keep it where it should have told something and has
+        not."""
+        numbers = self.numbers
+        outcomes = self._outcomes_of(test, numbers).tolist()
+        before = self.weights[numbers] / self.weights[numbers].sum()
+        self._take_in(evidence)
+        after = self.weights[numbers] / self.weights[numbers].sum()
+        if np.abs(after - before).max() < TOLD_NOTHING:
+            self._apart.append(dict(zip(numbers.tolist(), outcomes, strict=True)))
 
     def _take_in(self, *evidence: Evidence) -> None:
         self._evidence += evidence

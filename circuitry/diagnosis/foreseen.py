@@ -22,8 +22,7 @@ UNCHANGED_V, DEAD_V = 0.15, 0.1
 WORKS_FROM = 0.75
 """The share of its light from which people call a load as it should be."""
 AT_FEED_V = 0.3
-"""So near the battery's volts a node is joined to it, as one without any is to ground: that is sure,
-however far what is foreseen may be out."""
+"""So near the battery's volts a node is joined to it, as one without any is to ground, for sure."""
 BEND_A = 0.02
 """What is not a load turns a corner where it takes so much more or less than is foreseen."""
 NARROWLY, WIDER, WIDELY = (0.85, 1.2), (0.8, 1.3), 1.6
