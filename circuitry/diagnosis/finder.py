@@ -50,8 +50,9 @@ LIKELY_BLOWN = 0.5
 """The share of what is likely from which a fuse is taken for blown before anybody has looked."""
 SURE, NEARLY_ALL, WORTH_A_THOUGHT = 0.8, 0.98, 0.01
 LEAST_BITS, TOLD_NOTHING = 0.02, 0.03
-THINKS_MIN = 2.0
-"""What each test costs besides its own minutes: to read it, to go there, to write it down."""
+THINKS_MIN, GLANCES_MIN = 2.0, 1.5
+"""What each test costs besides its own minutes: to read it, to go there, to write it down; without
+a meter less."""
 STEP_STATES = 400
 """How many states are solved together before suspects are weighed anew."""
 NOTICED = ("light", "speed", "sound")
@@ -410,16 +411,17 @@ class Finder:
         names = list(dict.fromkeys(self.suspects[n].of for n in numbers.tolist()))
         at = {name: number for number, name in enumerate(names)}
         groups = np.array([at[self.suspects[n].of] for n in numbers.tolist()])
-        now = self._expected(numbers)
+        now = self._now(numbers)
         found: list[tuple[float, float, Test]] = []
         candidates = [test for test in self._candidates(names) if test.id not in self._done]
         self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
         splits: dict[str, bytes] = {}
         for test in candidates:
-            rows, bins, shares = self._ways(test, numbers, weights, now)
-            bits = gain(bins, groups[rows], shares)
+            rows, bins, shares, left = self._ways(test, numbers, weights, now)
+            bits = gain(bins, groups[rows], shares, left)
             if bits > LEAST_BITS and not self._is_told(test, numbers):
-                found.append((bits / (test.minutes + THINKS_MIN), bits, test))
+                minutes = test.minutes + (GLANCES_MIN if test.kind == "see" else THINKS_MIN)
+                found.append((bits / minutes, bits, test))
                 splits[test.id] = _numbered(bins.tolist()).tobytes()
         found.sort(key=lambda row: (-row[0], row[2].id))
         first: dict[bytes, tuple[Test, float]] = {}  # those that tell the same are one
@@ -521,32 +523,31 @@ class Finder:
 
     def _ways(
         self, test: Test, numbers: Numbers, weights: Vector, now: Numbers
-    ) -> tuple[Numbers, Numbers, Vector]:
+    ) -> tuple[Numbers, Numbers, Vector, Vector]:
         """The ways that a test comes out: suspects by their place among these, the outcome of each
-        by number, and how likely that is."""
-        if test.kind == "see":
-            return self._seen_as(test, now, weights)
-        if test.probe is None:
+        by number, how likely that is, and what each weighs once it has come out so."""
+        if test.situation is None or test.kind == "move":
             rows, words, shares = _comes_out(test, self._shown(test, numbers), weights)
-            return rows, _numbered(words), shares
-        rows = np.arange(len(numbers))
+            return rows, _numbered(words), shares, shares
+        # what takes its time to blow may have blown, or not yet, and neither speaks against it
+        slow = [at for at, n in enumerate(self._ids[numbers].tolist()) if n in self._slow]
+        held = [self.predictor.held(n) for n in self._ids[numbers[slow]].tolist()]
+        rows = np.concatenate([np.arange(len(numbers)), np.array(slow, dtype=int)])
+        either = np.concatenate([now, np.array(held, dtype=int)])
+        shares = weights.copy()
+        shares[slow] /= 2
+        if test.kind == "see":  # people call the same light by more than one word
+            sound, percent = self.predictor.percent(test.situation, test.things[0], either)
+            chances = chances_of(percent, sound)
+            said = np.tile(np.arange(chances.shape[1]), len(rows))
+            likely = (chances * shares[rows, None]).ravel()
+            left = (chances * weights[rows, None]).ravel()
+            return np.repeat(rows, chances.shape[1]), said, likely, left
         try:
-            bins = reading_bins(self.predictor, test, now)[1]
+            bins = reading_bins(self.predictor, test, either)[1]
         except UnusableInput:
-            return rows, np.zeros(len(numbers), dtype=int), weights
-        return rows, bins, weights
-
-    def _seen_as(
-        self, test: Test, now: Numbers, weights: Vector
-    ) -> tuple[Numbers, Numbers, Vector]:
-        """The same of what a load is seen to do: people call the same light by more than one
-        word."""
-        assert test.situation is not None
-        sound, percent = self.predictor.percent(test.situation, test.things[0], now)
-        chances = chances_of(percent, sound)
-        rows = np.repeat(np.arange(len(now)), chances.shape[1])
-        words = np.tile(np.arange(chances.shape[1]), len(now))
-        return rows, words, (weights[:, None] * chances).ravel()
+            bins = np.zeros(len(rows), dtype=int)
+        return rows, bins, shares[rows], weights[rows]
 
     def _now(self, numbers: Numbers) -> Numbers:
         """Suspects as they are now: with the fuses out that they have blown."""

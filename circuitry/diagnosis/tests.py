@@ -447,13 +447,20 @@ def spans(values: Vector, kind: str, loose_v: float = 0.0) -> Numbers:
     return found
 
 
-def gain(bins: Numbers, groups: Numbers, weights: Vector) -> float:
+def gain(bins: Numbers, groups: Numbers, weights: Vector, left_with: Vector | None = None) -> float:
     """The bits that a test tells of which group of suspects it is: the entropy of the groups, less
-    that within each outcome (Shannon, 1948)."""
-    shares = np.zeros((int(groups.max()) + 1, int(bins.max()) + 1))
+    that within each outcome (Shannon, 1948). ``left_with`` is what each row weighs once its outcome
+    is there, where that is more than it was before: two outcomes of one suspect, neither of which
+    speaks against it."""
+    shape = int(groups.max()) + 1, int(bins.max()) + 1
+    shares, after = np.zeros(shape), np.zeros(shape)
     np.add.at(shares, (groups, bins), weights)
-    outcomes = [column for column in shares.T if column.sum() > 0]
-    left = sum(float(row.sum()) * _entropy(row / row.sum()) for row in outcomes)
+    np.add.at(after, (groups, bins), weights if left_with is None else left_with)
+    likely = shares.sum(axis=0)
+    left = sum(
+        float(likely[at]) * _entropy(after[:, at] / after[:, at].sum())
+        for at in np.flatnonzero(likely).tolist()
+    )
     return _entropy(shares.sum(axis=1)) - left
 
 

@@ -357,6 +357,14 @@ class GainTest(TestCase):
         self.assertAlmostEqual(gain(np.array([0, 1, 2, 3]), groups, quarter), 2.0)
         self.assertAlmostEqual(gain(np.zeros(4, dtype=int), groups, quarter), 0.0)
 
+    def test_what_fits_both_outcomes_is_told_apart_by_neither(self) -> None:
+        """Of two suspects the second may show either: an outcome that speaks for the first leaves
+        the second as likely as before, and only the other half of the time is anything told."""
+        bins, groups = np.array([0, 0, 1]), np.array([0, 1, 1])
+        shares, left = np.array([0.5, 0.25, 0.25]), np.array([0.5, 0.5, 0.5])
+        told = 1.0 - 0.75 * 1.0 - 0.25 * 0.0
+        self.assertAlmostEqual(gain(bins, groups, shares, left), told)
+
     def test_readings_that_no_meter_tells_apart_are_one_span(self) -> None:
         volts = np.array([12.1, 0.02, 12.2, 6.0, np.nan, 0.1])
         self.assertEqual(spans(volts, "volts").tolist(), [3, 1, 3, 2, 0, 1])
