@@ -431,9 +431,12 @@ class Finder:
 
     def _outcomes_of(self, test: Test, numbers: Numbers) -> Numbers:
         """The outcome by number of a reading, or of what a load does, under each suspect."""
-        if test.probe is not None:
-            return reading_bins(self.predictor, test, self._expected(numbers))[1]
-        return _numbered(self._shown(test, numbers))
+        try:
+            if test.probe is not None:
+                return reading_bins(self.predictor, test, self._expected(numbers))[1]
+            return _numbered(self._shown(test, numbers))
+        except UnusableInput:  # what does not settle tells nothing
+            return np.zeros(len(numbers), dtype=int)
 
     def _is_told(self, test: Test, numbers: Numbers) -> bool:
         """Whether a test tells apart no more than one before it, which told nothing."""
@@ -545,8 +548,8 @@ class Finder:
             return np.repeat(rows, chances.shape[1]), said, likely, left
         try:
             bins = reading_bins(self.predictor, test, either)[1]
-        except UnusableInput:
-            bins = np.zeros(len(rows), dtype=int)
+        except UnusableInput:  # what does not settle tells nothing
+            return np.arange(len(numbers)), np.zeros(len(numbers), dtype=int), weights, weights
         return rows, bins, shares[rows], weights[rows]
 
     def _now(self, numbers: Numbers) -> Numbers:

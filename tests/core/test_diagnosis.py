@@ -409,6 +409,14 @@ class DealtTest(TestCase):
                 self.assertEqual(game.found, fault)
                 self.assertLessEqual(game.tests, most)
 
+    def test_a_lamp_behind_which_the_car_never_settles_is_not_offered(self) -> None:
+        """With a lamp in place of the key fuse the van's flasher, keypad and pump control take
+        away each other's feed: no such test is offered, and others are."""
+        game = dealer(VAN).play(
+            [Fault("lamps exchanged", "trailer-turn-lamp-right", "front-fog-lamp")]
+        )
+        self.assertTrue(game.seen)
+
 
 class CaughtTest(TestCase):
     def test_nearly_every_kind_of_fault_fails_some_step_of_the_plan(self) -> None:
