@@ -29,6 +29,8 @@ BREAKER_RESETS_S = 12.0
 """How long an automatic breaker takes to cool and close again; typical."""
 AUTO_RESET = "breaker auto-reset"
 FLASHES_ABOVE_A = 0.04
+COMES_S = 0.02
+"""What a flasher's contact has at most to close."""
 WARM_S = 0.14
 """After which a flasher's lamps have settled enough to tell its beat by."""
 LAMP_MISSING = 0.7
@@ -140,6 +142,8 @@ class Happening:
         now_s = self._moment.t_s
         if not clock.lit:
             return Clock(True, now_s, False) if now_s + SOON_S >= clock.since_s + dark_s else None
+        if not clock.idle and now_s < clock.since_s + COMES_S:
+            return None  # its contact is on its way
         if not self._feeds(owner):
             self._moment.peaks.pop(f"beat {owner}", None)
             self._moment.peaks.pop(f"told {owner}", None)

@@ -232,7 +232,7 @@ class MovingTest(TestCase):
             lit = np.array([percent(bench, row, "turn-lamp-rear-left") > 10 for row in frames])
             beats = np.count_nonzero(lit[1:] & ~lit[:-1]) * 10
             self.assertAlmostEqual(beats, expected, delta=10)
-            self.assertTrue(told(bench, f"flashes {expected} a minute"))
+            self.assertEqual(len(told(bench, f"flashes {expected} a minute")), 1)
 
     def test_an_electronic_flasher_that_takes_away_its_own_feed_lets_time_pass(self) -> None:
         """Behind a lamp in place of its fuse it starts, sags with what it feeds, and stops: again
