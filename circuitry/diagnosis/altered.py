@@ -42,6 +42,18 @@ class Altered:
         supply = self.supply or state.supply
         return replace(state, switches=switches, lost=state.lost | self.lost, supply=supply)
 
+    def beside(self, other: "Altered") -> "Altered":
+        """This and another at once."""
+        return Altered(
+            both(self.change, other.change),
+            {**self.switches, **other.switches},
+            self.turned | other.turned,
+            self.lost | other.lost,
+            self.supply or other.supply,
+            {**self.light, **other.light},
+            self.blows and other.blows,
+        )
+
     def is_felt(self, sound: Settled, network: Network) -> bool:
         """Whether it can make any difference in a state, by what flows in the sound car."""
         if self.turned or self.lost or self.supply is not None:
@@ -60,6 +72,16 @@ class Altered:
         if any(bool(sound.moved[number]) != at for number, at in change.sticks.items()):
             return True
         return any(_joins(join, operating.node_v) for join in change.joins)
+
+
+def both(one: Change, other: Change) -> Change:
+    """Two changes at once; where they are of the same element, the second."""
+    return Change(
+        set(one.opens | other.opens),
+        {**one.ohms, **other.ohms},
+        {**one.sticks, **other.sticks},
+        [*one.joins, *other.joins],
+    )
 
 
 def _live(operating: Operating, element: Element) -> bool:

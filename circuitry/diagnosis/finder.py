@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from circuitry.bench.faults import Fault
 from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.diagnosis.seen import WORKS, Observation, Seen, chances_of, words_of
+from circuitry.diagnosis.seen import DEAD, DIM, MISTAKEN, WORKS, Observation, Seen
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     THE_SAME,
@@ -16,6 +17,7 @@ from circuitry.diagnosis.tests import (
     Test,
     alone_test,
     gain,
+    jump_tests,
     likelihood_of_reading,
     likelihood_of_word,
     look_tests,
@@ -23,12 +25,12 @@ from circuitry.diagnosis.tests import (
     reading_bins,
     reading_tests,
     refit_test,
-    rings_shown,
     see_tests,
-    shows,
+    shown_of,
     swap_test,
     turns_tests,
 )
+from circuitry.diagnosis.ways import Standing, Ways, by_light, by_reading, by_words, untold
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Flags, Numbers, Vector
 from circuitry.network.network import OFF_PERCENT
@@ -38,8 +40,8 @@ from circuitry.proving.situation import Situation
 
 KEPT_SHARE = 1e-3
 """Of the likeliest: suspects below it no longer count."""
-MOST_WEIGHED = 150
-MOST_FORESEEN = 2000
+MOST_WEIGHED, MOST_FORESEEN = 150, 2000
+"""Suspects that are told apart at a time, and that are weighed by what is foreseen."""
 MOST_SITUATIONS = 8
 """In which loads are looked at that are amiss, and as many in which they work."""
 ELSEWHERE = 0.05
@@ -57,6 +59,9 @@ STEP_STATES = 400
 """How many states are solved together before suspects are weighed anew."""
 NOTICED = ("light", "speed", "sound")
 """What a load gives that anybody notices."""
+PAIRED, SECOND = 6, 0.5
+"""How many of the likeliest are paired with how many, and how likely a second fault is beside one:
+a car that is being built has often more than one; typical."""
 POOR = 0.3
 """Below this it is asked whether a suspect had blown a fuse by then, or had not yet."""
 
@@ -94,9 +99,12 @@ class Finder:
         predictor: Predictor,
         situations: Mapping[Situation, str],
         touched: Collection[str] = (),
+        alone: bool = True,
     ) -> None:
         """``situations`` are those in which tests may be made, in words; ``touched`` are parts and
-        wires that were worked on since the car was last right."""
+        wires that were worked on since the car was last right. Pairs of faults are thought of
+        where no single one explains what is amiss, if it is to find all of it ``alone``."""
+        self._alone = alone
         self.predictor, self.build = predictor, predictor.build
         self._situations, self._touched = dict(situations), touched
         self._missing = predictor.sound.today.missing
@@ -122,11 +130,20 @@ class Finder:
     def _take(self, rows: Sequence[Suspect]) -> None:
         """More suspects, to be weighed by all that has been observed."""
         self.suspects += rows
-        self._ids = np.concatenate([self._ids, self.predictor.numbers(s.fault for s in rows)])
+        self._ids = np.concatenate([self._ids, self._numbers_of(rows)])
         self.weights = np.concatenate([self.weights, [s.weight for s in rows]])
         fresh = np.zeros((len(rows), len(self._evidence)), dtype=bool)
         self._weighed = np.concatenate([self._weighed, fresh])
         self._foreseen = np.concatenate([self._foreseen, fresh])
+
+    def _numbers_of(self, rows: Sequence[Suspect]) -> Numbers:
+        """The numbers of the faults of suspects, of two together where one has two."""
+        ids = self.predictor.numbers(row.fault for row in rows)
+        for at, row in enumerate(rows):
+            if row.beside is not None:
+                (other,) = self.predictor.numbers([row.beside]).tolist()
+                ids[at] = self.predictor.together(int(ids[at]), other)
+        return ids
 
     @property
     def numbers(self) -> Numbers:
@@ -159,6 +176,52 @@ class Finder:
         for row in order:
             together.setdefault((row.situation, isinstance(row, Seen)), []).append(row)
         self._take_in(*(self._by(rows) for rows in together.values()))
+        if self._alone:
+            self._put_together()
+
+    def _put_together(self) -> None:
+        """Where no single fault explains all that is amiss, take in pairs: the likeliest, each with
+        what is likeliest where only the rest is amiss."""
+        amiss = [row for row in self.observed if not isinstance(row, Seen) or row.word != WORKS]
+        works = [row for row in self.observed if row not in amiss]
+        searches: dict[frozenset[Observation], Finder] = {}
+        pairs: dict[frozenset[Fault], Suspect] = {}
+        for first in self._first_of_each(self.numbers):
+            left = frozenset(row for row in amiss if not self._explains(first, row))
+            if not left:
+                return
+            if left not in searches:
+                searches[left] = Finder(
+                    self.predictor, self._situations, self._touched, alone=False
+                )
+                searches[left].observe(*(row for row in amiss if row in left), *works)
+            search, one = searches[left], self.suspects[first]
+            for number in search._first_of_each(search.numbers):
+                other = search.suspects[number]
+                if other.of != one.of:
+                    weight = one.weight * other.weight * SECOND
+                    both = frozenset({one.fault, other.fault})
+                    pairs.setdefault(both, Suspect(one.fault, weight, other.fault))
+        self._take(list(pairs.values()))
+        self._weigh()
+
+    def _first_of_each(self, numbers: Numbers) -> list[int]:
+        """The likeliest suspect of each part or wire, of the first few."""
+        first: dict[str, int] = {}
+        for number in numbers.tolist():
+            first.setdefault(self.suspects[number].of, number)
+        return list(first.values())[:PAIRED]
+
+    def _explains(self, suspect: int, row: Observation) -> bool:
+        """Whether something that is amiss is likely at all under a suspect, also with what it may
+        have blown before."""
+        number = int(self._ids[suspect])
+        opened = self.predictor.opened(number, self._blown_by(np.array([suspect]))[number])
+        try:
+            likely = row.likelihood(self.predictor, np.array([number, opened]))
+        except UnusableInput:  # what does not settle says nothing
+            return True
+        return bool(likely.max() > MISTAKEN)
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
         """What is amiss first, and what works beside it; and of a load that does the same in many
@@ -313,7 +376,7 @@ class Finder:
         """The situations in which something was amiss, and one in which most is live of each other
         position of the key in which the car has been."""
         found = [situation for situation, _ in self.in_play()]
-        for key in {at.key for at in self._been} - {at.key for at in found}:
+        for key in sorted({at.key for at in self._been} - {at.key for at in found}):
             each = [situation for situation in self._been if situation.key == key]
             found.append(max(each, key=self.predictor.live))
         return found
@@ -359,24 +422,25 @@ class Finder:
     def _touching(self, things: Collection[str]) -> Vector:
         """How likely a load is amiss under each suspect, by what can make it so at all: cheap, and
         so weighed for all."""
-        each = (concerns(suspect.fault, things) for suspect in self.suspects)
+        each = (any(concerns(f, things) for f in row.faults) for row in self.suspects)
         return np.array([1.0 if one else ELSEWHERE for one in each])
 
     def ranked(self, most: int = 12) -> list[Ranked]:
-        """Parts and wires by how likely the fault is at each."""
+        """Parts and wires by how likely there is a fault at each; where two go together, at both of
+        them."""
         numbers = self.numbers
         shares: dict[str, float] = {}
         best: dict[str, int] = {}
         for number in numbers.tolist():
-            of = self.suspects[number].of
-            shares[of] = shares.get(of, 0.0) + float(self.weights[number])
-            best.setdefault(of, number)
-        total = sum(shares.values()) or 1.0
+            for of in dict.fromkeys(fault.of for fault in self.suspects[number].faults):
+                shares[of] = shares.get(of, 0.0) + float(self.weights[number])
+                best.setdefault(of, number)
+        total = float(self.weights[numbers].sum()) or 1.0
         order = sorted(shares, key=lambda of: -shares[of])[:most]
         return [
             Ranked(
                 of,
-                called(self.build, self.suspects[best[of]]),
+                called(self.build, self.suspects[best[of]], of),
                 shares[of] / total,
                 self.suspects[best[of]],
             )
@@ -385,8 +449,8 @@ class Finder:
 
     def left(self) -> int:
         """How many parts and wires are worth a thought: the likeliest that make up nearly all."""
-        shares = np.array([rank.share for rank in self.ranked(MOST_WEIGHED)])
-        return int(np.searchsorted(np.cumsum(shares), NEARLY_ALL)) + 1
+        shares = np.cumsum([rank.share for rank in self.ranked(2 * MOST_WEIGHED)])
+        return int(np.searchsorted(shares / shares[-1], NEARLY_ALL)) + 1
 
     def is_sure(self) -> bool:
         """Whether one part or wire stands out."""
@@ -404,49 +468,43 @@ class Finder:
         rows = chosen or list(self._situations)
         return [(row, self._situations[row]) for row in rows[:6]]
 
-    def best(self, most: int = 4) -> list[tuple[Test, float]]:
-        """The tests that tell most for the minutes they take, and the bits that each tells."""
+    def best(self, most: int = 4, without: Collection[str] = ()) -> list[tuple[Test, float]]:
+        """The tests that tell most for the minutes they take, and the bits that each tells;
+        ``without`` tools that are not at hand."""
         numbers = self.numbers
-        weights = self.weights[numbers] / self.weights[numbers].sum()
-        names = list(dict.fromkeys(self.suspects[n].of for n in numbers.tolist()))
-        at = {name: number for number, name in enumerate(names)}
-        groups = np.array([at[self.suspects[n].of] for n in numbers.tolist()])
-        now = self._now(numbers)
+        places = [frozenset(f.of for f in self.suspects[n].faults) for n in numbers.tolist()]
+        groups = _numbered(places)
+        names = [rank.of for rank in self.ranked(ALONE_FROM)]
+        standing = self._standing(numbers)
         found: list[tuple[float, float, Test]] = []
-        candidates = [test for test in self._candidates(names) if test.id not in self._done]
-        self.predictor.ask({t.situation: now.tolist() for t in candidates if t.situation})
+        candidates = [
+            test
+            for test in self._candidates(names)
+            if test.id not in self._done and not {*test.tools} & {*without}
+        ]
+        self.predictor.ask({t.situation: standing.ids.tolist() for t in candidates if t.situation})
         splits: dict[str, bytes] = {}
         for test in candidates:
-            rows, bins, shares, left = self._ways(test, numbers, weights, now)
-            bits = gain(bins, groups[rows], shares, left)
-            if bits > LEAST_BITS and not self._is_told(test, numbers):
-                minutes = test.minutes + (GLANCES_MIN if test.kind == "see" else THINKS_MIN)
+            ways = self._ways(test, numbers, standing)
+            bits = gain(ways.outcomes, groups[ways.rows], ways.shares, ways.left)
+            if bits > LEAST_BITS and not self._is_told(test, numbers, ways):
+                minutes = test.minutes + (THINKS_MIN if test.tools else GLANCES_MIN)
                 found.append((bits / minutes, bits, test))
-                splits[test.id] = _numbered(bins.tolist()).tobytes()
+                splits[test.id] = _numbered(ways.outcomes.tolist()).tobytes()
         found.sort(key=lambda row: (-row[0], row[2].id))
         first: dict[bytes, tuple[Test, float]] = {}  # those that tell the same are one
         for _, bits, test in found:
             first.setdefault(splits[test.id], (test, bits))
         return list(first.values())[:most]
 
-    def _outcomes_of(self, test: Test, numbers: Numbers) -> Numbers:
-        """The outcome by number of a reading, or of what a load does, under each suspect."""
-        try:
-            if test.probe is not None:
-                return reading_bins(self.predictor, test, self._expected(numbers))[1]
-            return _numbered(self._shown(test, numbers))
-        except UnusableInput:  # what does not settle tells nothing
-            return np.zeros(len(numbers), dtype=int)
-
-    def _is_told(self, test: Test, numbers: Numbers) -> bool:
+    def _is_told(self, test: Test, numbers: Numbers, ways: Ways) -> bool:
         """Whether a test tells apart no more than one before it, which told nothing."""
         if test.situation is None or test.kind == "move":
             return False
-        own = self._outcomes_of(test, numbers)
+        own = ways.likeliest(len(numbers)).tolist()
         for told in self._apart:
-            before = np.array([told.get(number, -1) for number in numbers.tolist()])
-            both = {*zip(before.tolist(), own.tolist(), strict=True)}
-            if len(both) == len(set(before.tolist())):
+            before = [told.get(number, -1) for number in numbers.tolist()]
+            if len({*zip(before, own, strict=True)}) == len(set(before)):
                 return True
         return False
 
@@ -470,7 +528,7 @@ class Finder:
 
     def _candidates(self, names: Sequence[str]) -> list[Test]:
         shorts = sorted(self._blown | self._surely_blown())
-        tests = self._tests(names[:ALONE_FROM], self.in_play(), shorts)
+        tests = self._tests(names, self.in_play(), shorts)
         return [
             test
             for test in tests
@@ -489,6 +547,10 @@ class Finder:
         yield from see_tests(self.build, ((at, said, self._noticed(at)) for at, said in situations))
         yield from move_tests(self.build, [row for row in situations if self._noticed(row[0])])
         yield from reading_tests(self.build, situations, shorts)
+        for at, said in situations:
+            for load in self._dark(at):
+                near = self.predictor.concerned(load, at).intersection(names)
+                yield from jump_tests(self.build, at, said, load, sorted(near))
         for fuse in shorts:
             yield refit_test(self.build, fuse)
             yield from turns_tests(self.build, fuse)
@@ -497,6 +559,11 @@ class Finder:
             swap = swap_test(self.build, name)
             if swap is not None:
                 yield swap
+
+    def _dark(self, situation: Situation) -> list[str]:
+        """The loads that were seen not to come on as they should in a situation."""
+        rows = [row for row in self.observed if isinstance(row, Seen) and row.word in (DEAD, DIM)]
+        return list(dict.fromkeys(row.load for row in rows if row.situation == situation))
 
     def _noticed(self, situation: Situation) -> list[str]:
         """The loads that should be on in a situation, as anybody can see or hear."""
@@ -524,33 +591,33 @@ class Finder:
         total = float(self.weights[numbers].sum())
         return {fuse for fuse, share in shares.items() if share > LIKELY_BLOWN * total}
 
-    def _ways(
-        self, test: Test, numbers: Numbers, weights: Vector, now: Numbers
-    ) -> tuple[Numbers, Numbers, Vector, Vector]:
-        """The ways that a test comes out: suspects by their place among these, the outcome of each
-        by number, how likely that is, and what each weighs once it has come out so."""
-        if test.situation is None or test.kind == "move":
-            rows, words, shares = _comes_out(test, self._shown(test, numbers), weights)
-            return rows, _numbered(words), shares, shares
-        # what takes its time to blow may have blown, or not yet, and neither speaks against it
+    def _standing(self, numbers: Numbers) -> Standing:
+        """Suspects as they are now; what takes its time to blow may have blown, or not yet."""
+        weights = self.weights[numbers] / self.weights[numbers].sum()
         slow = [at for at, n in enumerate(self._ids[numbers].tolist()) if n in self._slow]
         held = [self.predictor.held(n) for n in self._ids[numbers[slow]].tolist()]
         rows = np.concatenate([np.arange(len(numbers)), np.array(slow, dtype=int)])
-        either = np.concatenate([now, np.array(held, dtype=int)])
+        ids = np.concatenate([self._now(numbers), np.array(held, dtype=int)])
         shares = weights.copy()
         shares[slow] /= 2
-        if test.kind == "see":  # people call the same light by more than one word
-            sound, percent = self.predictor.percent(test.situation, test.things[0], either)
-            chances = chances_of(percent, sound)
-            said = np.tile(np.arange(chances.shape[1]), len(rows))
-            likely = (chances * shares[rows, None]).ravel()
-            left = (chances * weights[rows, None]).ravel()
-            return np.repeat(rows, chances.shape[1]), said, likely, left
+        return Standing(rows, ids, shares[rows], weights[rows])
+
+    def _ways(self, test: Test, numbers: Numbers, standing: Standing) -> Ways:
+        """The ways that a test comes out."""
+        weights = self.weights[numbers] / self.weights[numbers].sum()
         try:
-            bins = reading_bins(self.predictor, test, either)[1]
+            if test.probe is not None:
+                values, bins = reading_bins(self.predictor, test, standing.ids)
+                return by_reading(standing, values, bins)
+            if test.kind == "see" and test.situation is not None:
+                load = test.things[0]
+                sound, percent = self.predictor.percent(test.situation, load, standing.ids)
+                if abs(sound) >= OFF_PERCENT:
+                    return by_light(standing, percent, sound)
+                return untold(weights)
         except UnusableInput:  # what does not settle tells nothing
-            return np.arange(len(numbers)), np.zeros(len(numbers), dtype=int), weights, weights
-        return rows, bins, shares[rows], weights[rows]
+            return untold(weights)
+        return by_words(self._shown(test, numbers), weights, test.tells)
 
     def _now(self, numbers: Numbers) -> Numbers:
         """Suspects as they are now: with the fuses out that they have blown."""
@@ -558,23 +625,8 @@ class Finder:
         each = (self.predictor.opened(n, blown[n]) for n in self._ids[numbers].tolist())
         return np.array(list(each), dtype=int)
 
-    def _expected(self, numbers: Numbers) -> Numbers:
-        """The same, with what takes its time to blow whole: that it has not blown yet rules nothing
-        out, so no test is worth more for it."""
-        now = self._now(numbers)
-        for at, number in enumerate(self._ids[numbers].tolist()):
-            if number in self._slow:
-                now[at] = self.predictor.held(number)
-        return now
-
     def _shown(self, test: Test, numbers: Numbers) -> list[str]:
         """What a look, a thing by itself or a new fuse shows under suspects."""
-        if test.kind == "see" and test.situation is not None:
-            now = self._now(numbers)
-            predicted = self.predictor.predict(test.situation, now.tolist())
-            at = self.predictor.load_at[test.things[0]]
-            sound = float(self.predictor.sound_percent(predicted)[at])
-            return words_of(predicted.each(sound, predicted.percent[:, at], now), sound)
         fused = test.kind in ("refit", "turns", "move") or any(
             self.build.parts[name].kind == "fuse"
             for name in test.things
@@ -583,12 +635,11 @@ class Finder:
         blown = self._blown_by(numbers) if fused else {}
         found = []
         for number in numbers.tolist():
-            fault = self.suspects[number].fault
             parted = blown.get(int(self._ids[number]), frozenset())
             if test.kind == "move" and not self._is_felt(test, number):
                 found.append(THE_SAME)
                 continue
-            found.append(rings_shown(test, self.build, fault) or shows(test, fault, parted))
+            found.append(shown_of(test, self.build, self.suspects[number].faults, parted))
         return found
 
     def _is_felt(self, test: Test, number: int) -> bool:
@@ -599,32 +650,25 @@ class Finder:
     def outcomes(self, test: Test) -> list[Outcome]:
         """The ways that a test can come out, the likeliest first, and what each would mean."""
         numbers = self.numbers
-        weights = self.weights[numbers] / self.weights[numbers].sum()
-        values: Vector | None = None
-        if test.probe is not None:
-            values, bins = reading_bins(self.predictor, test, self._expected(numbers))
-            words = [""] * len(numbers)
-        else:
-            rows, words, weights = _comes_out(test, self._shown(test, numbers), weights)
-            numbers, bins = numbers[rows], _numbered(words)
+        ways = self._ways(test, numbers, self._standing(numbers))
         found = []
-        for number in np.unique(bins).tolist():
-            rows = np.flatnonzero(bins == number)
-            rows = rows[np.argsort(-weights[rows], kind="stable")]
-            least = WORTH_A_THOUGHT * float(weights[rows].sum())
-            likely = [int(numbers[row]) for row in rows if weights[row] >= least]
-            named = dict.fromkeys(self.suspects[number].of for number in likely)
-            top = [called(self.build, self.suspects[int(numbers[row])]) for row in rows[:3]]
+        for outcome in np.unique(ways.outcomes).tolist():
+            rows = np.flatnonzero(ways.outcomes == outcome)
+            rows = rows[np.argsort(-ways.shares[rows], kind="stable")]
+            least = WORTH_A_THOUGHT * float(ways.shares[rows].sum())
+            likely = numbers[ways.rows[rows[ways.shares[rows] >= least]]].tolist()
+            top = [called(self.build, self.suspects[n]) for n in numbers[ways.rows[rows[:3]]]]
             low = high = None
-            if values is not None and not np.isnan(values[rows]).all():
-                low, high = float(np.nanmin(values[rows])), float(np.nanmax(values[rows]))
+            if ways.values is not None and not np.isnan(ways.values[rows]).all():
+                values = ways.values[rows]
+                low, high = float(np.nanmin(values)), float(np.nanmax(values))
             found.append(
                 Outcome(
-                    words[int(rows[0])] or ("floats" if low is None else ""),
+                    ways.words[outcome] if ways.words else ("floats" if low is None else ""),
                     low,
                     high,
-                    float(weights[rows].sum()),
-                    len(named),
+                    float(ways.shares[rows].sum()),
+                    len({fault.of for n in likely for fault in self.suspects[n].faults}),
                     tuple(dict.fromkeys(top)),
                 )
             )
@@ -674,7 +718,8 @@ class Finder:
         """It was not that part or wire after all."""
 
         def likelihood(numbers: Numbers) -> Vector:
-            return np.array([1e-6 if self.suspects[n].of == of else 1.0 for n in numbers.tolist()])
+            each = (self.suspects[number].faults for number in numbers.tolist())
+            return np.array([1e-6 if of in {f.of for f in faults} else 1.0 for faults in each])
 
         self._take_in(Evidence(likelihood, tested=True))
 
@@ -682,12 +727,13 @@ class Finder:
         """Take in how a test came out, and keep it where it should have told something and has
         not."""
         numbers = self.numbers
-        outcomes = self._outcomes_of(test, numbers).tolist()
+        ways = self._ways(test, numbers, self._standing(numbers))
         before = self.weights[numbers] / self.weights[numbers].sum()
         self._take_in(evidence)
         after = self.weights[numbers] / self.weights[numbers].sum()
         if np.abs(after - before).max() < TOLD_NOTHING:
-            self._apart.append(dict(zip(numbers.tolist(), outcomes, strict=True)))
+            each = zip(numbers.tolist(), ways.likeliest(len(numbers)).tolist(), strict=True)
+            self._apart.append(dict(each))
 
     def _take_in(self, *evidence: Evidence) -> None:
         self._evidence += evidence
@@ -695,19 +741,6 @@ class Finder:
         self._weighed = np.concatenate([self._weighed, fresh], axis=1)
         self._foreseen = np.concatenate([self._foreseen, fresh], axis=1)
         self._weigh()
-
-
-def _comes_out(
-    test: Test, shown: Sequence[str], weights: Vector
-) -> tuple[Numbers, list[str], Vector]:
-    """Suspects by their place, what a test shows of each, and how likely: twice where what is wrong
-    shows only so often."""
-    telling = np.array([word != THE_SAME for word in shown]) & (test.tells < 1)
-    hidden = np.flatnonzero(telling)
-    rows = np.concatenate([np.arange(len(shown)), hidden])
-    shares = np.where(telling, test.tells, 1.0) * weights
-    words = [*shown, *[THE_SAME] * len(hidden)]
-    return rows, words, np.concatenate([shares, (1 - test.tells) * weights[hidden]])
 
 
 def _numbered(words: Sequence[object]) -> Numbers:

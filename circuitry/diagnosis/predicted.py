@@ -10,7 +10,7 @@ from circuitry.bench.faults import Fault
 from circuitry.design.model import Build, Terminal
 from circuitry.design.state import State
 from circuitry.devices.electronics import on
-from circuitry.diagnosis.altered import RUNS_AT_V, Altered, altered
+from circuitry.diagnosis.altered import RUNS_AT_V, Altered, altered, both
 from circuitry.diagnosis.foreseen import TO_SOLVE, Faults, Foreseen, Guards
 from circuitry.diagnosis.suspects import concerned
 from circuitry.errors import UnusableInput
@@ -101,6 +101,7 @@ class Predictor:
         self._faults = Faults(self.network)
         self.altered = self._faults.altered
         self._number: dict[Fault, int] = {}
+        self._pairs: dict[tuple[int, int], int] = {}
         self._variants: dict[tuple[int, frozenset[str]], int] = {}
         self._kept: dict[Situation, Predicted | UnusableInput] = {}
         self._foreseen: dict[Situation, Foreseen] = {}
@@ -127,6 +128,13 @@ class Predictor:
     def opened(self, number: int, fuses: frozenset[str]) -> int:
         """The number of a fault that has blown these fuses before."""
         return self._variant(number, fuses) if fuses else number
+
+    def together(self, one: int, other: int) -> int:
+        """The number of two faults at once."""
+        if (one, other) not in self._pairs:
+            self._pairs[one, other] = len(self.altered)
+            self.altered.append(self.altered[one].beside(self.altered[other]))
+        return self._pairs[one, other]
 
     def may_blow(self, number: int) -> bool:
         """Whether a fault can make anything take more than it should."""
@@ -160,7 +168,7 @@ class Predictor:
             row = self.altered[number]
             rows = (self.network.rows_of[fuse] for fuse in sorted(fuses))
             opens = {at for some in rows for at in some}
-            change = _both(row.change, Change(opens, {}, {}, []))
+            change = both(row.change, Change(opens, {}, {}, []))
             self.altered.append(replace(row, change=change, blows=bool(fuses)))
         return self._variants[number, fuses]
 
@@ -265,7 +273,7 @@ class Predictor:
         for number in sorted(numbers):
             altered = self.altered[number]
             if altered.is_felt(sound, self.network):
-                change = _both(base, altered.change)
+                change = both(base, altered.change)
                 at = altered.state(state, self.build)
                 opened = foreseen.blown(number) if foreseen else {}
                 change.opens.update(opened.values())
@@ -386,12 +394,3 @@ class Predictor:
         operating = predicted.sound.operating
         percent: Vector = self._percent(operating.node_v[None, :], operating.element_a[None, :])[0]
         return percent
-
-
-def _both(one: Change, other: Change) -> Change:
-    return Change(
-        set(one.opens | other.opens),
-        {**one.ohms, **other.ohms},
-        {**one.sticks, **other.sticks},
-        [*one.joins, *other.joins],
-    )

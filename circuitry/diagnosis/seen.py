@@ -49,14 +49,6 @@ class Seen:
         return _of_word(self.word, percent, sound)
 
 
-def words_of(percent: Vector, sound: float) -> list[str]:
-    """What people say most of so much light of a load that should be on."""
-    share = np.maximum(percent / sound, 0.0)
-    likely = np.argmax([SAID_OF[word] for word in SAID_OF], axis=0)
-    names = list(SAID_OF)
-    return [names[int(likely[at])] for at in np.searchsorted(LIGHTS, share, side="right")]
-
-
 def chances_of(percent: Vector, sound: float) -> Matrix:
     """The chance of each word, by how much light there is and word."""
     share = np.maximum(percent / sound, 0.0)

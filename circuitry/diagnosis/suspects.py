@@ -28,15 +28,22 @@ COIL_VISITS = 4000
 
 @dataclass(frozen=True)
 class Suspect:
-    """A fault that the car may have, and its weight against the others before anything is seen."""
+    """A fault that the car may have, and its weight against the others before anything is seen;
+    ``beside`` it there may be another, where one alone does not explain what is amiss."""
 
     fault: Fault
     weight: float
+    beside: Fault | None = None
 
     @property
     def of(self) -> str:
         """The part or wire that has it."""
         return self.fault.of
+
+    @property
+    def faults(self) -> tuple[Fault, ...]:
+        """The one, or both."""
+        return (self.fault,) if self.beside is None else (self.fault, self.beside)
 
 
 def suspects(
@@ -184,9 +191,15 @@ def concerns(fault: Fault, things: Collection[str]) -> bool:
     return fault.of in things or fault.other in things or fault.other.partition(".")[0] in things
 
 
-def called(build: Build, suspect: Suspect) -> str:
-    """A suspect in words; where an old loom is kept, its diagram may be what is wrong."""
-    words, fault = said(build, suspect.fault), suspect.fault
+def called(build: Build, suspect: Suspect, of: str = "") -> str:
+    """A suspect in words; of two faults the one ``of`` this part or wire first."""
+    faults = sorted(suspect.faults, key=lambda fault: fault.of != of)
+    return ", and beside it ".join(_called(build, fault) for fault in faults)
+
+
+def _called(build: Build, fault: Fault) -> str:
+    """A fault in words; where an old loom is kept, its diagram may be what is wrong."""
+    words = said(build, fault)
     part = build.parts.get(fault.of)
     if fault.ohm is not None:
         return f"{words}, about {fault.ohm:g} Ω"

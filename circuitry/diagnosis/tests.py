@@ -2,12 +2,13 @@
 what each outcome would mean, and how long each takes."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import networkx as nx
 import numpy as np
 
 from circuitry.bench.faults import Fault
+from circuitry.bench.meters import JUMPER_OHM
 from circuitry.design.model import Build, Part, Terminal
 from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
@@ -34,9 +35,10 @@ AT_HAND_MIN, DASH_OUT_MIN = 0.5, 3.0
 SET_UP_MIN, PROBE_MIN, SEE_MIN, LOOK_EACH_MIN = 0.3, 0.3, 0.2, 0.1
 ALONE_MIN, TAKE_OFF_MIN, SWAP_MIN = 3.0, 0.5, 0.5
 LAMP_OHM, LAMP_LOOSE_V = 8.7, 2.0
-"""A test lamp as it is hot, and what it reads beside that while it is cold: a third of the ohms, or
-less (as of any filament lamp)."""
-"""A lamp of 21 W in place of a fuse, lit."""
+"""A lamp of 21 W as it is hot, and what it reads beside that while it is cold: a third of the ohms,
+or less (as of any filament lamp)."""
+METER, TEST_LAMP, JUMPER = TOOLS = ("meter", "test lamp", "fused jumper")
+"""What a test may need that is not at hand."""
 AS_IT_SHOULD = "as it should be"
 STAYS_DARK, STAYS_LIT = "the lamp stays dark", "none of them puts it out"
 HEALED, THE_SAME = "it works with the other", "just the same"
@@ -94,7 +96,7 @@ class Test:
     where, the minutes that it takes, the situation and probe of a reading, and the things that are
     looked at; ``behind`` is what hangs on each of them where they are taken off by turns, and
     ``tells`` how often what is wrong there shows. ``loose_v`` more than a meter is out by may a
-    reading differ."""
+    reading differ. ``tools`` are what it needs."""
 
     id: str
     kind: str
@@ -109,6 +111,7 @@ class Test:
     behind: tuple[frozenset[str], ...] = ()
     tells: float = 1.0
     loose_v: float = 0.0
+    tools: tuple[str, ...] = ()
 
 
 def minutes_to(build: Build, part: Part) -> float:
@@ -123,8 +126,8 @@ def minutes_to(build: Build, part: Part) -> float:
 def reading_tests(
     build: Build, situations: Sequence[tuple[Situation, str]], lamp_for: Sequence[str]
 ) -> Iterator[Test]:
-    """Volts of every point that can be reached against battery negative, and amps by a clamp, in
-    each situation; with a lamp in place of each of these fuses, volts across it."""
+    """Volts of every point that can be reached against battery negative in each situation; with a
+    lamp in place of each of these fuses, volts across it."""
     battery = build.parts_of_kind("battery")[0]
     minus = Terminal(battery.id, "-")
     ends = dict.fromkeys(
@@ -147,6 +150,7 @@ def reading_tests(
                 (end.part,),
                 situation=situation,
                 probe=Probe("volts", end, minus),
+                tools=(METER,),
             )
     for name in lamp_for:
         yield from _by_lamp(build, build.parts[name], situations)
@@ -181,6 +185,7 @@ def _by_lamp(
                 lamp,
                 Probe("volts", *ends),
                 loose_v=LAMP_LOOSE_V,
+                tools=(TEST_LAMP, METER),
             )
 
 
@@ -195,6 +200,48 @@ def see_tests(
             name = f"see/{load}/{short(situation)}"
             title = f"See what {part.name} does"
             yield Test(name, "see", title, said, place, SEE_MIN, (load,), situation=situation)
+
+
+def jump_tests(
+    build: Build, situation: Situation, said: str, load: str, things: Iterable[str]
+) -> Iterator[Test]:
+    """A fused jumper in place of the contact of each of these relays, and of the switches that are
+    worked: what a load does then; never across a load."""
+    worked = dict(situation.at)
+    sees = f"see what {build.parts[load].name} does"
+    for part in (build.parts[thing] for thing in things if thing in build.parts):
+        relay = part.kind == "relay"
+        for red, black in _contacts(part, worked.get(part.id, "")):
+            where = (
+                f"{part.name} out, a fused jumper in its socket"
+                if relay
+                else (f"A fused jumper across {part.name}")
+            )
+            joined = ((Terminal(part.id, red), Terminal(part.id, black), JUMPER_OHM),)
+            out = situation.out | ({part.id} if relay else set())
+            yield Test(
+                f"jump/{part.id}/{red}/{black}/{load}/{short(situation)}",
+                "see",
+                f"{where} from {red} to {black}: {sees}",
+                said,
+                build.places[part.place].name,
+                minutes_to(build, part) + SET_UP_MIN + PROBE_MIN + SEE_MIN,
+                (load,),
+                ("What it feeds comes on at once: be clear of what may turn.",),
+                replace(situation, out=frozenset(out), joined=joined),
+                tools=(JUMPER,),
+            )
+
+
+def _contacts(part: Part, position: str) -> list[tuple[str, str]]:
+    """What a jumper may go in place of: the contact of a relay, those that a worked switch
+    closes."""
+    if part.kind == "relay":
+        return [("30", "87")]
+    if part.kind != "switch" or part.contacts is None or not position:
+        return []
+    rows = [row for row in part.contacts.positions if row.name == position]
+    return [(group[0], last) for row in rows for group in row.joins for last in group[1:]]
 
 
 def move_tests(build: Build, situations: Iterable[tuple[Situation, str]]) -> Iterator[Test]:
@@ -275,6 +322,7 @@ def alone_test(build: Build, thing: str) -> Test:
             minutes,
             (thing,),
             off,
+            tools=(METER,),
         )
     part = build.parts.get(thing)
     name = part.name if part else thing
@@ -290,6 +338,7 @@ def alone_test(build: Build, thing: str) -> Test:
         minutes,
         (thing,),
         off,
+        tools=(METER,),
     )
 
 
@@ -328,7 +377,7 @@ def refit_test(build: Build, fuse: str) -> Test:
         f"refit/{fuse}",
         "refit",
         f"A good {part.name} of {part.number('rating_a', 0):g} A, and switch on as before",
-        "Does it hold?",
+        "Try all that was tried before, cranking too. Does it hold?",
         build.places[part.place].name,
         1.0,
         (fuse,),
@@ -373,6 +422,7 @@ def _by_turns(build: Build, fuse: Part, at: Terminal, ways: Mapping[str, frozens
         tuple(ways),
         ("The lamp gets hot, and what you take off is live through it.",),
         behind=tuple(ways.values()),
+        tools=(TEST_LAMP,),
     )
 
 
@@ -410,6 +460,12 @@ def shows(test: Test, fault: Fault, parted: frozenset[str]) -> str:
     if of in test.things or exchanged:
         return f"{of if of in test.things else fault.other} {word}"
     return AS_IT_SHOULD
+
+
+def shown_of(test: Test, build: Build, faults: Sequence[Fault], parted: frozenset[str]) -> str:
+    """What a test that is no reading shows in a car with these faults: of the first that tells."""
+    words = [rings_shown(test, build, row) or shows(test, row, parted) for row in faults]
+    return next((word for word in words if word not in (AS_IT_SHOULD, THE_SAME)), words[0])
 
 
 def rings_shown(test: Test, build: Build, fault: Fault) -> str:

@@ -122,7 +122,9 @@ def _diagnosed(
             }
             for rank in finder.ranked(SUSPECTS)
         ],
-        "tests": [] if nothing else [_test_view(finder, test) for test, _ in finder.best(TESTS)],
+        "tests": []
+        if nothing
+        else [_test_view(finder, test) for test, _ in finder.best(TESTS, body.without)],
     }
 
 

@@ -1382,12 +1382,14 @@ class TestMade(Schema):
 
 class DiagnosisRequest(Schema):
     """What is known of a fault: what was seen, the tests made in their order, and what it was not.
-    With ``by_proofs`` what Power up has recorded is known too."""
+    With ``by_proofs`` what Power up has recorded is known too; ``without`` tools that are not at
+    hand."""
 
     seen: Annotated[list[SeenRequest], Field(max_length=200)] = Field(default_factory=list)
     tests: Annotated[list[TestMade], Field(max_length=60)] = Field(default_factory=list)
     not_it: Annotated[list[str], Field(max_length=60)] = Field(default_factory=list)
     by_proofs: bool = True
+    without: list[Literal["meter", "test lamp", "fused jumper"]] = Field(default_factory=list)
 
 
 class SuspectView(Schema):

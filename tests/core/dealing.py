@@ -9,18 +9,18 @@ import numpy as np
 from circuitry.bench.bench import Bench
 from circuitry.bench.dealt import HARD, deal
 from circuitry.bench.faults import KINDS, Fault, can_have, miswired, others_for
+from circuitry.bench.meters import JUMPER_OHM, MOST_A
 from circuitry.design.model import Terminal
 from circuitry.devices.load import output_word
 from circuitry.diagnosis import Finder, Predictor, Seen, Test
 from circuitry.diagnosis.seen import ALIVE, DEAD, DIM, WORKS, readings
 from circuitry.diagnosis.suspects import unlike
 from circuitry.diagnosis.tests import (
-    AS_IT_SHOULD,
     PROBE_MIN,
     SET_UP_MIN,
     THE_SAME,
     minutes_to,
-    rings_shown,
+    shown_of,
     shows,
 )
 from circuitry.network.network import OFF_PERCENT
@@ -163,13 +163,7 @@ class Table:
     def walk(self) -> list[Seen]:
         """What every function does: tried where the faults make a difference, taken for sound
         elsewhere; fuses that part on the way stay so."""
-        dealer = self.dealer
-        numbers = dealer.predictor.numbers(self.faults)
-        felt = [
-            row
-            for row in dealer.situations
-            if any(dealer.predictor.is_felt(row, int(n)) for n in numbers)
-        ]
+        dealer, felt = self.dealer, self._felt()
         observed: list[Seen] = []
         for row in felt:
             observed += self.look(row)
@@ -185,6 +179,14 @@ class Table:
                 observed += [Seen(row, load, WORKS) for load in self._looked_at(row)]
         return observed
 
+    def _felt(self) -> list[Situation]:
+        """The situations in which the faults make any difference."""
+        predictor = self.dealer.predictor
+        numbers = predictor.numbers(self.faults).tolist()
+        return [
+            row for row in self.dealer.situations if any(predictor.is_felt(row, n) for n in numbers)
+        ]
+
     def _carries(self, situation: Situation, fuse: str) -> bool:
         predicted = self.dealer.predictor.predict(situation)
         rows = self.dealer.predictor.network.rows_of[fuse]
@@ -192,7 +194,7 @@ class Table:
 
     def _looked_at(self, situation: Situation) -> list[str]:
         """The loads that a builder is asked to look at there."""
-        looks = (look for step in self.dealer.steps[situation] for look in step.looks)
+        looks = (look for step in self.dealer.steps.get(situation, ()) for look in step.looks)
         return list(dict.fromkeys(look.load for look in looks if look.load))
 
     def put(self, situation: Situation) -> None:
@@ -208,11 +210,15 @@ class Table:
             for part in sorted(self._at.out - situation.out - bench.moment.parted):
                 do(bench, at_s, "fit", part)  # a fuse that had blown is left out
         do(bench, at_s, "meter", "2", meter=None)
+        do(bench, at_s, "meter", "lead", meter=None)
         for part in sorted(situation.out - bench.moment.pulled):
             do(bench, at_s, "pull", part)
-        for red, black, _ in situation.joined:
+        for red, black, ohm in situation.joined:
             ends = {"red": str(bench.build.lands(red)), "black": str(bench.build.lands(black))}
-            do(bench, at_s, "meter", "2", meter={"kind": "test lamp 21 W", **ends})
+            lamp = {"kind": "test lamp 21 W", **ends}
+            jumper = {"kind": "fused jumper", "limit_a": MOST_A, **ends}
+            jumped = ohm == JUMPER_OHM
+            do(bench, at_s, "meter", "lead" if jumped else "2", meter=jumper if jumped else lamp)
         do(bench, at_s, "key", to=situation.key)
         for name, position in sorted(situation.at):
             if name in bench.build.parts:
@@ -280,11 +286,7 @@ class Table:
         if test.kind == "move":
             finder.looked(test, self._move(test, parted))
             return
-        words = [shows(test, fault, parted) for fault in self.faults]
-        words += [rings_shown(test, self.bench.build, fault) for fault in self.faults]
-        telling = [word for word in words if word not in ("", AS_IT_SHOULD, THE_SAME)]
-        nothing = THE_SAME if test.kind == "swap" else AS_IT_SHOULD
-        finder.looked(test, telling[0] if telling else nothing)
+        finder.looked(test, shown_of(test, self.bench.build, self.faults, parted))
 
     def _move(self, test: Test, parted: frozenset[str]) -> str:
         """What comes or goes as it is moved: often enough, by the luck of the deal."""
@@ -319,14 +321,15 @@ class Table:
         )
 
     def _refit(self, fuse: str) -> None:
-        at = self._at
+        """A good fuse, and everything switched on as before until it blows."""
         do(self.bench, self.bench.moment.t_s, "fit", fuse)
         for fault in self.faults:
             if fault.of == fuse and fault.id in self.bench.moment.faults:  # a good one in its place
                 do(self.bench, self.bench.moment.t_s, "mend", fault.id)
         self._at = None
-        for situation in [at] if at else []:
-            self.put(situation)
+        for situation in self._felt():
+            if fuse not in self.bench.moment.parted:
+                self.put(situation)
 
 
 def caught(dealer: Dealer, fault: Fault) -> str:

@@ -306,6 +306,88 @@ class SwapTest(TestCase):
         self.assertLess(after.get("horn-relay", 0.0), before["horn-relay"])
 
 
+class JumpTest(TestCase):
+    """A fused jumper in place of a contact: what works with it was lost there, or before it."""
+
+    horn = "Horn: Horn push to pressed"
+
+    def jumped(self, *faults: Fault) -> str:
+        car = dealer()
+        table, finder = Table(car, faults), Finder(car.predictor, car.situations)
+        finder.observe(Seen(situation(self.horn), "horn", DEAD))
+        test = finder.test(f"jump/horn-relay/30/87/horn/{short(situation(self.horn))}")
+        table.make(finder, test)
+        (seen,) = (row for row in finder.observed if row.situation == test.situation)
+        assert isinstance(seen, Seen)
+        return seen.word
+
+    def test_at_the_bench_a_dead_relay_is_jumped_and_a_broken_wire_is_not(self) -> None:
+        self.assertEqual(self.jumped(Fault("stuck relay", "horn-relay")), WORKS)
+        self.assertEqual(self.jumped(Fault("open wire", "w24")), DEAD)
+
+    def test_what_works_by_the_jumper_points_at_the_relay_and_what_works_it(self) -> None:
+        finder = Finder(dealer().predictor, dealer().situations)
+        finder.observe(Seen(situation(self.horn), "horn", DEAD))
+        name = f"jump/horn-relay/30/87/horn/{short(situation(self.horn))}"
+        before = {row.of: row.share for row in finder.ranked(40)}
+        finder.looked(finder.test(name), WORKS)
+        after = {row.of: row.share for row in finder.ranked(40)}
+        self.assertGreater(after["horn-relay"], before["horn-relay"])
+        self.assertLess(after.get("w24", 0.0), 0.01 * before["w24"])
+        self.assertLess(after.get("f1-horn", 0.0), 0.1)
+
+    def test_it_is_never_put_across_a_load_and_only_where_it_is_at_hand(self) -> None:
+        finder = Finder(dealer().predictor, dealer().situations)
+        finder.observe(Seen(situation(self.horn), "horn", DEAD))
+        names = [row.of for row in finder.ranked(40)]
+        jumps = [row for row in finder._tests(names, finder.in_play(), []) if "jump/" in row.id]
+        kinds = {dealer().build.parts[row.id.split("/")[1]].kind for row in jumps}
+        self.assertEqual(kinds, {"relay", "switch"})
+        self.assertTrue(all(row.cautions for row in jumps))
+        offered = [row for row, _ in finder.best(99)]
+        self.assertTrue(any(row.tools == ("fused jumper",) for row in offered))
+        for tool in ("fused jumper", "meter"):
+            left = [row for row, _ in finder.best(99, without=[tool])]
+            self.assertTrue(left)
+            self.assertFalse(any(tool in row.tools for row in left))
+
+
+class PairTest(TestCase):
+    def seen(self) -> list[Seen]:
+        """One of two stop lamps, and one of two dipped beams: they share nothing of their own."""
+        stop, dip = situation(STOP), situation(DIP)
+        works = [Seen(stop, "stop-lamp-right", WORKS), Seen(dip, "dipped-beam-right", WORKS)]
+        return [Seen(stop, "stop-lamp-left", DEAD), Seen(dip, "dipped-beam-left", DEAD), *works]
+
+    def test_what_no_single_fault_explains_is_two(self) -> None:
+        finder = Finder(dealer().predictor, dealer().situations)
+        finder.observe(*self.seen())
+        first, second = finder.ranked(2)
+        self.assertEqual({first.of, second.of}, {"dipped-beam-left", "stop-lamp-left"})
+        for row, other in ((first, second), (second, first)):
+            name, beside = (dealer().build.parts[one.of].name for one in (row, other))
+            self.assertEqual(row.words, f"lamp blown: {name}, and beside it lamp blown: {beside}")
+        finder.looked(finder.test("look/lamp/dipped-beam-left"), "dipped-beam-left blown")
+        self.assertEqual(finder.ranked(1)[0].of, "dipped-beam-left")
+        self.assertTrue(finder.is_sure())
+        finder.ruled_out("dipped-beam-left")
+        self.assertNotEqual(finder.ranked(1)[0].of, "dipped-beam-left")
+
+    def test_what_one_fault_explains_is_one(self) -> None:
+        finder = Finder(dealer().predictor, dealer().situations)
+        finder.observe(*self.seen()[1:])
+        self.assertTrue(all(row.beside is None for row in finder.suspects))
+
+    def test_two_at_once_are_solved_as_both(self) -> None:
+        predictor, at = dealer().predictor, situation(DIP)
+        faults = Fault("open wire", "w49"), Fault("blown lamp", "side-lamp-left")
+        one, other = predictor.numbers(faults).tolist()
+        both = np.array([predictor.together(one, other)])
+        for load in ("dipped-beam-left", "side-lamp-left"):
+            self.assertEqual(Seen(at, load, DEAD).likelihood(predictor, both)[0], 1.0, load)
+        self.assertEqual(Seen(at, "dipped-beam-right", WORKS).likelihood(predictor, both)[0], 1.0)
+
+
 class MoveTest(TestCase):
     """What is moved tells now and then: by Bayes' rule nothing seen leaves two fifths of a
     suspicion, and something seen leaves little else."""

@@ -4512,7 +4512,8 @@ export interface components {
         /**
          * DiagnosisRequest
          * @description What is known of a fault: what was seen, the tests made in their order, and what it was not.
-         *     With ``by_proofs`` what Power up has recorded is known too.
+         *     With ``by_proofs`` what Power up has recorded is known too; ``without`` tools that are not at
+         *     hand.
          */
         DiagnosisRequest: {
             /** Seen */
@@ -4526,6 +4527,8 @@ export interface components {
              * @default true
              */
             by_proofs: boolean;
+            /** Without */
+            without?: ("meter" | "test lamp" | "fused jumper")[];
         };
         /**
          * SeenRequest

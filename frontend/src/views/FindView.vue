@@ -16,7 +16,7 @@ const { data: before } = useMendedFaults(id)
 const proofs = useProofs()
 const queries = useQueryClient()
 
-type Known = { seen: Schemas['SeenRequest'][]; tests: Schemas['TestMade'][]; not_it: string[]; by_proofs: boolean }
+type Known = Required<Schemas['DiagnosisRequest']>
 
 const NAME = computed(() => `oilstone-search-${id.value}`)
 const known = ref<Known>(stored())
@@ -24,7 +24,7 @@ watch(known, (value) => localStorage.setItem(NAME.value, JSON.stringify(value)),
 watch(NAME, () => (known.value = stored()))
 
 function stored(): Known {
-  const empty = { seen: [], tests: [], not_it: [], by_proofs: true }
+  const empty = { seen: [], tests: [], not_it: [], by_proofs: true, without: [] }
   try {
     return { ...empty, ...JSON.parse(localStorage.getItem(NAME.value) ?? '{}') }
   } catch {
@@ -90,12 +90,21 @@ function notIt(of: string): void {
   known.value = { ...known.value, not_it: [...known.value.not_it, of] }
 }
 
+const TOOLS = ['meter', 'test lamp', 'fused jumper'] as const
+
+/** A tool laid down is not asked for; taken up again, it is. */
+function layDown(tool: (typeof TOOLS)[number], atHand: boolean): void {
+  const others = known.value.without.filter((row) => row !== tool)
+  known.value = { ...known.value, without: atHand ? others : [...others, tool] }
+  chosen.value = 0
+}
+
 function takeBack(): void {
   known.value = { ...known.value, tests: known.value.tests.slice(0, -1) }
 }
 
 function anew(): void {
-  known.value = { seen: [], tests: [], not_it: [], by_proofs: known.value.by_proofs }
+  known.value = { ...known.value, seen: [], tests: [], not_it: [] }
 }
 
 function span(row: Schemas['SearchOutcome'], unit: string): string {
@@ -175,6 +184,13 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
         <AButton v-if="step" html-type="submit">That is what I see</AButton>
       </form>
       <label class="tick"><input v-model="known.by_proofs" type="checkbox" /> by what Power up has recorded too</label>
+      <fieldset class="tools">
+        <legend>At hand</legend>
+        <label v-for="tool in TOOLS" :key="tool">
+          <input type="checkbox" :checked="!known.without.includes(tool)" @change="layDown(tool, ($event.target as HTMLInputElement).checked)" />
+          {{ tool }}
+        </label>
+      </fieldset>
       <template v-if="found?.made.length || known.seen.length || known.not_it.length">
         <h2>So far</h2>
         <ol>
@@ -258,7 +274,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
           </ul>
         </template>
       </template>
-      <p v-else-if="found && !found.nothing && !isFetching" class="how">No test tells the suspects left apart any further: mend the likeliest, and try.</p>
+      <p v-else-if="found && !found.nothing && !isFetching" class="how">No test with what is at hand tells the suspects left apart any further: mend the likeliest, and try.</p>
       <div v-else-if="found?.nothing" class="empty">
         <h1>What is wrong?</h1>
         <p>Say what you operate and what you see. Suspects are ranked by how well each explains all of it, and the next test is the one that tells most for the minutes it takes.</p>
@@ -371,6 +387,21 @@ input:not([type='checkbox']) {
 .tick {
   display: block;
   margin-top: 10px;
+}
+
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  padding: 0;
+  border: 0;
+  margin: 8px 0 0;
+}
+
+.tools legend {
+  padding: 0;
+  color: var(--quiet);
+  font-size: 13px;
 }
 
 .how {
