@@ -3,13 +3,14 @@ minutes that it takes."""
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 
 from circuitry.bench.faults import Fault
 from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.diagnosis.seen import DEAD, DIM, MISTAKEN, WORKS, Observation, Seen
+from circuitry.diagnosis.seen import DEAD, DIM, WORKS, Observation, Seen
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     THE_SAME,
@@ -180,30 +181,44 @@ class Finder:
             self._put_together()
 
     def _put_together(self) -> None:
-        """Where no single fault explains all that is amiss, take in pairs: the likeliest, each with
-        what is likeliest where only the rest is amiss."""
+        """Where no single fault explains all that was observed, take in pairs: what is likeliest
+        where only a part of it is amiss, with what is where only the rest is."""
         amiss = [row for row in self.observed if not isinstance(row, Seen) or row.word != WORKS]
         works = [row for row in self.observed if row not in amiss]
-        searches: dict[frozenset[Observation], Finder] = {}
-        pairs: dict[frozenset[Fault], Suspect] = {}
+        splits: dict[frozenset[Observation], None] = {}
         for first in self._first_of_each(self.numbers):
             left = frozenset(row for row in amiss if not self._explains(first, row))
-            if not left:
+            if not left and all(self._explains(first, row) for row in works):
                 return
-            if left not in searches:
-                searches[left] = Finder(
-                    self.predictor, self._situations, self._touched, alone=False
-                )
-                searches[left].observe(*(row for row in amiss if row in left), *works)
-            search, one = searches[left], self.suspects[first]
-            for number in search._first_of_each(search.numbers):
-                other = search.suspects[number]
-                if other.of != one.of:
-                    weight = one.weight * other.weight * SECOND
-                    both = frozenset({one.fault, other.fault})
+            splits.setdefault(left)
+        for load in dict.fromkeys(row.load for row in amiss if isinstance(row, Seen)):
+            if len(splits) < PAIRED:
+                rows = (row for row in amiss if isinstance(row, Seen) and row.load == load)
+                splits.setdefault(frozenset(rows))
+        likely: dict[frozenset[Observation], list[Suspect]] = {}
+        pairs: dict[frozenset[Fault], Suspect] = {}
+        for split in splits:
+            parts = split, frozenset(amiss) - split
+            if not all(parts):
+                continue
+            for part in parts:
+                if part not in likely:
+                    likely[part] = self._where_amiss([row for row in amiss if row in part], works)
+            for one, other in product(*(likely[part] for part in parts)):
+                both = frozenset({one.fault, other.fault})
+                weight = one.weight * other.weight * SECOND
+                if one.of != other.of:
                     pairs.setdefault(both, Suspect(one.fault, weight, other.fault))
         self._take(list(pairs.values()))
         self._weigh()
+
+    def _where_amiss(
+        self, amiss: Sequence[Observation], works: Sequence[Observation]
+    ) -> list[Suspect]:
+        """The likeliest where only this is amiss."""
+        search = Finder(self.predictor, self._situations, self._touched, alone=False)
+        search.observe(*amiss, *works)
+        return [search.suspects[n] for n in search._first_of_each(search.numbers)]
 
     def _first_of_each(self, numbers: Numbers) -> list[int]:
         """The likeliest suspect of each part or wire, of the first few."""
@@ -213,15 +228,14 @@ class Finder:
         return list(first.values())[:PAIRED]
 
     def _explains(self, suspect: int, row: Observation) -> bool:
-        """Whether something that is amiss is likely at all under a suspect, also with what it may
-        have blown before."""
+        """Whether something is likely under a suspect, also with what it may have blown before."""
         number = int(self._ids[suspect])
         opened = self.predictor.opened(number, self._blown_by(np.array([suspect]))[number])
         try:
             likely = row.likelihood(self.predictor, np.array([number, opened]))
         except UnusableInput:  # what does not settle says nothing
             return True
-        return bool(likely.max() > MISTAKEN)
+        return bool(likely.max() > POOR)
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
         """What is amiss first, and what works beside it; and of a load that does the same in many

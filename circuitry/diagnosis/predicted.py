@@ -195,7 +195,7 @@ class Predictor:
     def to_solve(self, situation: Situation, numbers: Numbers, loads: Iterable[str]) -> Flags:
         """Under which faults what any of these loads does in a situation has to be solved; under
         the others it is foreseen. None where the sound car does not settle."""
-        foreseen, places = self._foresee(situation), [self.load_at[load] for load in loads]
+        foreseen, places = self.foresee(situation), [self.load_at[load] for load in loads]
         if foreseen is None:
             return np.zeros(len(numbers), dtype=bool)
         found: Flags = (foreseen.loads(numbers, places) == TO_SOLVE).any(axis=1)
@@ -204,7 +204,7 @@ class Predictor:
     def percent(self, situation: Situation, load: str, numbers: Numbers) -> tuple[float, Vector]:
         """Light, speed or power of a load in % of rated: in the sound car, and under each of these
         faults, foreseen or solved; raises UnusableInput where the sound car does not settle."""
-        at, foreseen = self.load_at[load], self._foresee(situation)
+        at, foreseen = self.load_at[load], self.foresee(situation)
         found = foreseen.percent(numbers, at) if foreseen else np.full(len(numbers), np.nan)
         unknown = np.flatnonzero(np.isnan(found))
         predicted = self.predict(situation, numbers[unknown].tolist())
@@ -228,10 +228,10 @@ class Predictor:
 
     def may_surprise(self, situation: Situation, numbers: Numbers) -> Flags:
         """Whether each fault may blow something in a situation that is not foreseen."""
-        foreseen = self._foresee(situation)
+        foreseen = self.foresee(situation)
         return foreseen.may_blow(numbers) if foreseen else np.zeros(len(numbers), dtype=bool)
 
-    def _foresee(self, situation: Situation) -> Foreseen | None:
+    def foresee(self, situation: Situation) -> Foreseen | None:
         if situation not in self._kept:
             self._begin([situation])
         kept = self._kept[situation]
@@ -268,7 +268,7 @@ class Predictor:
     def _rows(self, situation: Situation, numbers: Iterable[int]) -> Iterator[_Row]:
         """The faults of these that make a difference in a situation, to be solved."""
         sound = self.predict(situation).sound
-        base, foreseen = self.sound.change(situation), self._foresee(situation)
+        base, foreseen = self.sound.change(situation), self.foresee(situation)
         state = situation.state(situation.supply or self.sound.supply)
         for number in sorted(numbers):
             altered = self.altered[number]

@@ -64,3 +64,25 @@ class FindTest(BrowserTest):
         title = first.inner_text()
         test.get_by_role("button", name="I cannot get there").click()
         expect(first).not_to_have_text(title)
+
+    def test_what_needs_a_tool_that_is_not_at_hand_is_not_asked_for(self) -> None:
+        """By keyboard: tools are laid down one after another, a page loaded again knows it, and one
+        that is taken up is asked for again."""
+        page = self.open("builds/1/find-a-fault")
+        page.get_by_label("what is operated").select_option(label="Horn: Horn push to pressed")
+        page.get_by_role("button", name="That is what I see").click()
+        test = page.get_by_role("region", name="Next best test")
+        asked = test.get_by_role("listitem").or_(test.get_by_role("heading", level=1))
+        jumps, volts = asked.filter(has_text="jumper"), asked.filter(has_text="Volts")
+        expect(volts.first).to_be_visible()
+        page.get_by_label("meter").focus()
+        page.keyboard.press("Space")
+        expect(volts).to_have_count(0)
+        expect(jumps.first).to_be_visible()
+        page.reload()
+        expect(page.get_by_label("meter")).not_to_be_checked()
+        page.get_by_label("fused jumper").focus()
+        page.keyboard.press("Space")
+        expect(jumps).to_have_count(0)
+        page.get_by_label("meter").check()
+        expect(volts.first).to_be_visible()

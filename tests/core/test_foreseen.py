@@ -109,8 +109,8 @@ class ForeseenTest(TestCase):
         """How many loads are told, and those told clearly otherwise than they are solved; and the
         faults under which something else blows."""
         loads = list(range(len(predictor.load_at)))
-        told = predictor._foresee(situation).loads(numbers, loads)  # type: ignore[union-attr]
-        foreseen = predictor._foresee(situation)
+        told = predictor.foresee(situation).loads(numbers, loads)  # type: ignore[union-attr]
+        foreseen = predictor.foresee(situation)
         assert foreseen is not None
         predicted = predictor.predict(situation, numbers.tolist())
         sound = predictor.sound_percent(predicted)

@@ -62,6 +62,8 @@ const chosen = ref(0)
 const test = computed(() => found.value?.tests[chosen.value] ?? found.value?.tests[0])
 /** Outcomes that may well come; what next to nothing leads to is left out. */
 const outcomes = computed(() => test.value?.outcomes.filter((row) => row.share >= 0.01) ?? [])
+/** Whether another test has the same title: they are in different situations. */
+const isTwice = (row: Schemas['TestView']) => found.value?.tests.some((one) => one.id !== row.id && one.title === row.title)
 const reading = ref('')
 const trouble = ref('')
 watch(
@@ -268,7 +270,7 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
             <template v-for="(row, n) in found.tests" :key="row.id">
               <li v-if="row.id !== test.id">
                 <button type="button" @click="chosen = n">{{ row.title }}</button>
-                <span class="quiet">about {{ Math.max(1, Math.round(row.minutes)) }} min</span>
+                <span class="quiet"><template v-if="isTwice(row)">{{ row.how }}, </template>about {{ Math.max(1, Math.round(row.minutes)) }} min</span>
               </li>
             </template>
           </ul>
