@@ -65,6 +65,8 @@ PAIRED, SECOND = 6, 0.5
 a car that is being built has often more than one; typical."""
 POOR = 0.3
 """Below this it is asked whether a suspect had blown a fuse by then, or had not yet."""
+RESTLESS = 0.3
+"""How likely anything is of a situation that never settles under a suspect; typical."""
 
 
 @dataclass(frozen=True)
@@ -235,7 +237,8 @@ class Finder:
             likely = row.likelihood(self.predictor, np.array([number, opened]))
         except UnusableInput:  # what does not settle says nothing
             return True
-        return bool(likely.max() > POOR)
+        restless = number in self.predictor.predict(row.situation).unsettled
+        return restless or bool(likely.max() > POOR)
 
     def _telling(self, observations: Sequence[Observation]) -> list[Observation]:
         """What is amiss first, and what works beside it; and of a load that does the same in many
@@ -303,6 +306,8 @@ class Finder:
         except UnusableInput:  # what does not settle says nothing
             return np.ones(len(numbers))
         found = under(ids)
+        restless = np.isin(ids, list(self.predictor.predict(situation).unsettled))
+        found[restless] = np.maximum(found[restless], RESTLESS)
         poor = np.flatnonzero(found < POOR)
         blown = self._blown_by(numbers[poor])
         others: list[tuple[int, int]] = []

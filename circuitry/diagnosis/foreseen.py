@@ -105,6 +105,7 @@ class Foreseen:
         self._percent, self._lit = percent, np.abs(percent) >= OFF_PERCENT
         self._loads, self._load_at = rows, {row: at for at, row in enumerate(rows.tolist())}
         self._fitted = ~np.isin(rows, list(self._base.opens))
+        self._turns = self._network.turns()
         self._load_v = self._sound.operating.element_v[rows][:, None]
         one_way = laws.current_and_slope(np.full(len(rows), -LIT_V))[0] > -BACKWARDS_A
         siemens = self._response.siemens[rows] if self._response else np.zeros(len(rows))
@@ -290,7 +291,8 @@ class Foreseen:
         for share in (1.0, *WIDER):
             across_v = (self._load_v + share * changed_v).T
             percent = self._network.layout.load_laws.output_percent(across_v) * self._fitted
-            of_sound = percent * np.sign(across_v) / np.where(self._lit, self._percent, 1.0)
+            way = np.where(self._turns, np.sign(across_v), 1.0)
+            of_sound = percent * way / np.where(self._lit, self._percent, 1.0)
             lit &= np.where(self._lit, of_sound >= WORKS_FROM, percent >= OFF_PERCENT)
             out &= ~self._lit & (percent < OFF_PERCENT)
         out |= np.abs(self._load_v + changed_v).T < DEAD_V

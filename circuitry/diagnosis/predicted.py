@@ -107,6 +107,7 @@ class Predictor:
         self._foreseen: dict[Situation, Foreseen] = {}
         self._concerned: dict[tuple[str, Situation], frozenset[str]] = {}
         self._guards = self._guarded()
+        self._turns = self.network.turns()
 
     def numbers(self, faults: Iterable[Fault]) -> Numbers:
         """The numbers by which these faults are known; those that show the same share one."""
@@ -232,6 +233,7 @@ class Predictor:
         return foreseen.may_blow(numbers) if foreseen else np.zeros(len(numbers), dtype=bool)
 
     def foresee(self, situation: Situation) -> Foreseen | None:
+        """What each fault may make of a situation; None where the sound car does not settle."""
         if situation not in self._kept:
             self._begin([situation])
         kept = self._kept[situation]
@@ -379,14 +381,15 @@ class Predictor:
         return 100 * light * min(max((plus_v - minus_v) / RUNS_AT_V, 0.0), 1.2)
 
     def _percent(self, node_v: Matrix, element_a: Matrix) -> Matrix:
-        """Light, speed or power of each load in % of rated, by suspect; against the way that it
-        runs where it is negative."""
+        """Light, speed or power of each load in % of rated, by suspect; negative where it turns
+        backwards."""
         network = self.network
         rows = network.layout.load_rows
         ends = network.equations.node_a[rows], network.equations.node_b[rows]
         across = np.nan_to_num(node_v[:, ends[0]]) - np.nan_to_num(node_v[:, ends[1]])
         shares = network.layout.load_laws.output_percent(across)
-        found: Matrix = shares * (np.abs(element_a[:, rows]) > 1e-5) * np.sign(across)
+        way = np.where(self._turns, np.sign(across), 1.0)
+        found: Matrix = shares * (np.abs(element_a[:, rows]) > 1e-5) * way
         return found
 
     def sound_percent(self, predicted: Predicted) -> Vector:

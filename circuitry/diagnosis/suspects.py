@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
+from itertools import product
 
 from circuitry.bench.dealt import LIKELY
 from circuitry.bench.faults import KINDS, Fault, can_have, others_for, said
@@ -177,10 +178,11 @@ def _on_way(build: Build, part: Part) -> set[str]:
     }
     if part.kind in ELECTRONIC:
         feeds = {feed for feed in (supply_of(part), logic_of(part)) if feed}
-        ends = {Terminal(part.id, name) for name, _ in feeds}
-    for end in ends:
+        grounds = {end for end in ends if paths.lands(end) in paths.grounded}
+        ends = {Terminal(part.id, name) for name, _ in feeds} | grounds
+    for end, steps in product(ends, (paths.feeding, paths.grounding)):
         at = paths.lands(end)
-        while (step := paths.feeding.get(at)) is not None:
+        while (step := steps.get(at)) is not None:
             found.add(step.owner)
             at = step.from_terminal
     return found

@@ -18,6 +18,7 @@ from circuitry.devices.battery import battery_supply
 from circuitry.devices.electronics import low, on
 from circuitry.devices.flasher import flasher_works
 from circuitry.devices.given import SHARES
+from circuitry.devices.load import output_word
 from circuitry.devices.moving import LIT, Asked, Closed
 from circuitry.devices.relay import PULLED_IN
 from circuitry.document.checks import check_state
@@ -421,6 +422,12 @@ class Network:
         asked = Asked([settled.state])
         asked.changes = [change]
         return self._drive(asked, settled.moved[:, None])
+
+    def turns(self) -> Flags:
+        """Whether each load, in the order of the build, turns, and so the other way round where it
+        is fed so."""
+        loads = (self.build.parts[load] for load in self.layout.loads)
+        return np.array([output_word(load) == "speed" for load in loads], dtype=bool)
 
     def load_v(self, settled: Settled) -> Vector:
         """Voltage across each load in the order of the build."""

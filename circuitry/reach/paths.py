@@ -5,7 +5,7 @@ joined up alike.
 """
 
 from collections import deque
-from collections.abc import Collection, Hashable, Mapping
+from collections.abc import Callable, Collection, Hashable, Mapping
 from functools import cached_property
 from threading import Lock
 
@@ -159,12 +159,24 @@ class Paths:
         """The step by which current comes to each terminal on the way of fewest steps from battery
         positive, in any position."""
         grounded = self.graph.joined(self.minus)
+        return self._tree(self.plus, lambda end: end not in grounded)
+
+    @cached_property
+    def grounding(self) -> Mapping[Terminal, Step]:
+        """The step that joins each terminal which is grounded in every position to battery
+        negative, on the way of fewest steps; it starts at the one nearer to the battery."""
+        grounded = self.graph.joined(self.minus)
+        return self._tree(self.minus, lambda end: end in grounded)
+
+    def _tree(
+        self, start: Terminal, goes_to: Callable[[Terminal], bool]
+    ) -> Mapping[Terminal, Step]:
         found: dict[Terminal, Step] = {}
-        waiting = deque([self.plus])
+        waiting = deque([start])
         while waiting:
             for edge in self.edges.get(waiting.popleft(), ()):
                 end = edge.step.to_terminal
-                if end not in found and end != self.plus and end not in grounded:
+                if end not in found and end != start and goes_to(end):
                     found[end] = edge.step
                     waiting.append(end)
         return found

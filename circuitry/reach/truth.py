@@ -17,7 +17,6 @@ from circuitry.design.state import State
 from circuitry.devices import electronics_of
 from circuitry.devices.electronics import on, outputs_of
 from circuitry.devices.flasher import flasher_works
-from circuitry.devices.load import law_of_load
 from circuitry.devices.moving import LIT
 from circuitry.document.checks import check_state
 from circuitry.errors import UnusableInput
@@ -207,9 +206,7 @@ def _outcomes(network: Network, states: Sequence[State]) -> list[Callable[[int],
     flashing = np.array([_flashes(network, row) for row in lit], dtype=bool)
     rows = np.flatnonzero(flashing).tolist()
     dark = network.settle_many([replace(states[row], phase="dark") for row in rows])
-    turns = np.array(
-        [type(law_of_load(load)).__name__.endswith("Motor") for load in _loads(network)]
-    )
+    turns = network.turns()
     lit_words = [_Words(network, row, turns) for row in lit]
     dark_words = dict(zip(rows, (_Words(network, row, turns) for row in dark), strict=True))
     return [partial(_outcome, words, dark_words.get(n)) for n, words in enumerate(lit_words)]

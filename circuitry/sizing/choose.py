@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -255,10 +256,14 @@ class WireChooser:
         self.drops = drops
         self.hot_ohm = hot_ohm
         self._fitted_ohm = fitted_ohm
-        self.loads_of_wire: list[list[tuple[int, float]]] = [[] for _ in floor]
-        for number, drop in enumerate(drops):
-            for wire, amps in zip(drop.wires, drop.amps, strict=True):
-                self.loads_of_wire[wire].append((number, amps))
+
+    @cached_property
+    def _loads_of_wire(self) -> Mapping[int, list[int]]:
+        loads: dict[int, list[int]] = {}
+        for number, drop in enumerate(self.drops):
+            for wire in drop.wires:
+                loads.setdefault(wire, []).append(number)
+        return loads
 
     def choose(self) -> Fit:
         """The least copper for these limits, from few reels.
@@ -409,4 +414,5 @@ class WireChooser:
         fitted = np.array(others)
         fitted[wire] = size
         change_ohm = self.hot_ohm[np.arange(len(fitted)), fitted] - self._fitted_ohm
-        return [(load, self.drops[load].lost_v(change_ohm)) for load, _ in self.loads_of_wire[wire]]
+        loads = self._loads_of_wire.get(wire, [])
+        return [(load, self.drops[load].lost_v(change_ohm)) for load in loads]

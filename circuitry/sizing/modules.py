@@ -1,7 +1,7 @@
 """Modules and data buses: what a channel bears, conditions that say nothing, what nobody tells, and
 what dies with one bus, keypad or module."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Any
 
 from circuitry.design.logic import always_or_never, names_in, spoken
@@ -31,27 +31,27 @@ LOST_WHOLE = ("bus", "keypad", "module")
 def module_findings(sizing: Sizing) -> Iterator[Finding]:
     """What is wrong with modules, their conditions and data buses."""
     build = sizing.build
+    wired = {end for wire in build.wires.values() for end in (wire.from_terminal, wire.to_terminal)}
     for module in build.parts_of_kind("module"):
-        yield from _unfed(build, module)
+        yield from _unfed(module, wired)
         yield from _channels(build, module)
         yield from _sum(sizing, module)
     for part in electronics_of(build):
         yield from _conditions(build, part)
     for part in build.parts.values():
-        yield from _alone(build, part)
+        yield from _alone(build, part, wired)
     for bus in buses_of(build):
         yield from _ends(build, bus)
     yield from _lost(sizing)
 
 
-def _unfed(build: Build, module: Part) -> Iterator[Finding]:
+def _unfed(module: Part, wired: Collection[Terminal]) -> Iterator[Finding]:
     if not any(way.when for way in module.ways):
         return
-    ends = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
     logic = logic_pin(module)
     asked = [(FEED, "feed"), (GROUND, "ground"), *([(logic, "logic supply")] if logic else [])]
     for name, said in asked:
-        if Terminal(module.id, name) not in ends:
+        if Terminal(module.id, name) not in wired:
             yield Finding(
                 "module-unfed",
                 "stop",
@@ -239,11 +239,13 @@ def _beside(build: Build, bus: Bus, terminator: str) -> Iterator[str]:
             yield from ends & set(bus.members)
 
 
-def _alone(build: Build, part: Part) -> Iterator[Finding]:
+def _alone(build: Build, part: Part, wired: Collection[Terminal]) -> Iterator[Finding]:
     """A pair of bus pins with wires that join it to no other."""
+    asked = bus_pins(part)
+    pairs = [pair for pair in asked if any(Terminal(part.id, pin) in wired for pin in pair)]
+    if not pairs:
+        return
     on_buses = sum(part.id in bus.members for bus in buses_of(build))
-    ends = {end for w in build.wires.values() for end in (w.from_terminal, w.to_terminal)}
-    pairs = [pair for pair in bus_pins(part) if any(Terminal(part.id, pin) in ends for pin in pair)]
     if len(pairs) > on_buses:
         yield Finding(
             "bus-alone",

@@ -11,7 +11,7 @@ from circuitry.design.model import Terminal
 from circuitry.design.state import State
 from circuitry.diagnosis import Finder, Measured, Seen
 from circuitry.diagnosis.predicted import Predicted
-from circuitry.diagnosis.seen import DEAD, DIM, WORKS, near
+from circuitry.diagnosis.seen import BACKWARDS, DEAD, DIM, WORKS, near
 from circuitry.diagnosis.suspects import concerned, suspects
 from circuitry.diagnosis.tests import (
     HEALED,
@@ -115,6 +115,29 @@ class PredictedTest(TestCase):
             seen = Seen(at, load, DEAD)
             self.assertEqual(seen.likelihood(car.predictor, numbers)[0], 1.0, load)
 
+    def test_a_lamp_that_is_fed_the_other_way_round_lights_and_a_motor_turns_backwards(
+        self,
+    ) -> None:
+        van = dealer(VAN)
+        for title, load, fault, word in (
+            (
+                "Side lamps: Light switch to side",
+                "instrument-lamp",
+                "instrument-cluster-plug 31/58",
+                WORKS,
+            ),
+            (
+                "Window left: Key to run, Window switch left to up",
+                "window-motor-left",
+                "window-switch-left in/ground",
+                BACKWARDS,
+            ),
+        ):
+            seen = Seen(van.situation(title), load, word)
+            numbers = van.predictor.numbers([Fault("swapped pins", *fault.split())])
+            with self.subTest(load):
+                self.assertEqual(seen.likelihood(van.predictor, numbers)[0], 1.0)
+
     def test_a_search_that_is_stopped_leaves_nothing_half_known(self) -> None:
         """What was being solved when it was stopped is solved when it is asked for again."""
         car, at = Dealer(demo(ROADSTER)), situation(DIP)
@@ -187,6 +210,17 @@ class FinderTest(TestCase):
         finder.observe(*self.seen(DIP, dipped_beam_left=DEAD, dipped_beam_right=WORKS))
         finder.observe(*self.seen(SIDE, tail_lamp_right=DIM))
         self.assertIn("dipped-beam-left", [row.of for row in finder.ranked(4)])
+
+    def test_a_fault_under_which_the_car_never_settles_explains_whatever_is_seen(self) -> None:
+        """Without the ground of its panel's bar a module wakes and sleeps without end."""
+        car = dealer(COUPE)
+        at, fault = car.situation("Headlamps: Light switch to head"), Fault("open wire", "w17")
+        (number,) = car.predictor.numbers([fault]).tolist()
+        self.assertIn(number, car.predictor.predict(at, [number]).unsettled)
+        finder = Finder(car.predictor, car.situations)
+        finder.observe(*(Seen(at, f"dipped-beam-{side}", DIM) for side in ("left", "right")))
+        shares = {row.of: row.share for row in finder.ranked(99)}
+        self.assertGreater(shares["w17"], 0.001)
 
     def test_of_one_dead_lamp_the_other_is_looked_at_first(self) -> None:
         finder = self.finder()
