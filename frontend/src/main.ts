@@ -16,7 +16,7 @@ import { keepForOffline } from './phone'
 import { router } from './router'
 
 const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: mayHelpToAskAgain, refetchOnWindowFocus: 'always' } },
+  defaultOptions: { queries: { staleTime: 5_000, retry: mayHelpToAskAgain, refetchOnWindowFocus: 'always', shallow: true } },
 })
 
 createApp(App).use(createPinia()).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

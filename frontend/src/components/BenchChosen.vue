@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
+import { byId } from '@/byId'
 import { amps, fixed, volts } from '@/format'
 import { useLive } from '@/stores/live'
 
@@ -16,7 +17,7 @@ const canPull = computed(() => ['load', 'relay', 'fuse', 'connector', 'flasher']
 /** Where its wires really land: on it, or on the pins of the unit that it sits in. */
 const lands = computed(() => props.part.housed?.unit ?? props.part.id)
 const terminals = computed(() => {
-  const unit = props.build.parts.find((row) => row.id === lands.value)
+  const unit = byId(props.build.parts).get(lands.value)
   const pins = props.part.housed ? Object.values(props.part.housed.pins) : unit?.terminals
   return (pins ?? []).slice(0, 30)
 })

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 import { useLive } from '@/stores/live'
 
@@ -25,7 +26,7 @@ const terminals = computed(
     ),
 )
 const wires = computed(() => new Map(props.build.wires.map((wire) => [wire.id, `${wire.label} · ${nameOf(wire.from_terminal)} to ${nameOf(wire.to_terminal)}`])))
-const nameOf = (terminal: string) => props.build.parts.find((part) => part.id === terminal.split('.')[0])?.name ?? terminal
+const nameOf = (terminal: string) => byId(props.build.parts).get(terminal.split('.')[0])?.name ?? terminal
 
 interface Slot {
   kind: string

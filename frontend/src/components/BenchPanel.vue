@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 import { useLive } from '@/stores/live'
 
@@ -50,7 +51,7 @@ function state(part: Part): string {
   return usedOf(part.id) > 0.01 ? `${fixed(100 * usedOf(part.id), 0)} % melted` : 'whole'
 }
 
-const open = computed(() => props.build.parts.find((part) => part.id === chosen.value))
+const open = computed(() => byId(props.build.parts).get(chosen.value))
 function pull(part: Part): void {
   void live.do({ do: 'pull', of: part.id })
 }

@@ -2,6 +2,7 @@
 import { computed, ref, useTemplateRef } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
+import { byId } from '@/byId'
 import { apart, levels, lightOf, throwsBeam } from '@/benchPlan'
 import { amps, fixed } from '@/format'
 import { frameOf, type Point, pointOf, UNITS } from '@/plan'
@@ -126,7 +127,7 @@ function says(part: Schemas['PartView']): string {
 
 /** The circuit of what is chosen: its wires are the way of its current. */
 const way = computed(() => {
-  const part = props.build.parts.find((row) => row.id === props.chosen)
+  const part = byId(props.build.parts).get(props.chosen)
   if (!part?.circuit) return null
   return new Set(props.build.wires.filter((wire) => wire.circuit === part.circuit).map((wire) => wire.id))
 })
@@ -164,7 +165,7 @@ const probes = computed(() =>
   Object.entries(live.session?.meters ?? {}).flatMap(([name, meter]) =>
     (['red', 'black'] as const).flatMap((colour) => {
       const part = meter[colour]?.split('.')[0]
-      const owner = props.build.parts.find((row) => row.id === part)
+      const owner = byId(props.build.parts).get(part)
       const point = owner && (at.value[owner.id] ?? places.value.get(owner.place))
       return point ? [{ key: name + colour, name, colour, ...point }] : []
     }),
@@ -289,7 +290,7 @@ const beamLength = computed(() => Math.min(150, shift.value.y + frame.value.y * 
         </text>
       </g>
       <text v-if="pointed && !named.has(pointed)" class="tip" :x="at[pointed]!.x" :y="at[pointed]!.y - radius - 6">
-        {{ build.parts.find((part) => part.id === pointed)?.name }}
+        {{ byId(build.parts).get(pointed)?.name }}
       </text>
       <g v-for="probe in probes" :key="probe.key" class="probe" :class="probe.colour">
         <circle :cx="probe.x" :cy="probe.y" :r="radius + (probe.colour === 'red' ? 4 : 7)" />

@@ -4,6 +4,7 @@ import { ref, watch } from 'vue'
 
 import { answered, type BuildView, client, Refused } from '@/api/client'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 
 /** The book of the car as PDF, or one circuit of it to take under the car. */
 const props = defineProps<{ build: BuildView }>()
@@ -29,7 +30,7 @@ const everything = () =>
   client.GET('/api/builds/{build_id}/everything', { params: { path, query: { paper: paper.value, builder: builder.value } }, parseAs: 'blob' })
 
 function make(): Promise<void> {
-  const of = props.build.circuits.find((row) => row.id === circuit.value)?.name ?? 'book'
+  const of = byId(props.build.circuits).get(circuit.value)?.name ?? 'book'
   return keep(book, `${props.build.name}, ${of}.pdf`)
 }
 

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
 import { useBuild, useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { moment } from '@/format'
 
 /** The car as it stands: parts that are not there yet, and jumpers that stand in for switches. */
@@ -27,11 +28,11 @@ const parts = computed(() => {
     .slice(0, SHOWN)
 })
 const missing = computed(() =>
-  props.today.missing.map((part) => build.value?.parts.find((row) => row.id === part)).filter((part) => part !== undefined),
+  props.today.missing.map((part) => byId(build.value?.parts).get(part)).filter((part) => part !== undefined),
 )
 
 function positions(part: string): string[] {
-  const row = build.value?.parts.find((one) => one.id === part)
+  const row = byId(build.value?.parts).get(part)
   return row?.contacts?.positions.slice(1).map((position) => position.name) ?? []
 }
 

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { useBuild, useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 import { useLive } from '@/stores/live'
 
@@ -24,7 +25,7 @@ const emit = defineEmits<{
 const KEYS: Record<string, string> = { off: 'off', accessory: 'acc.', run: 'run', crank: 'crank' }
 const panel = computed(() => props.point.id.split('.')[0]!)
 const { data: build } = useBuild(useBuildId())
-const part = computed(() => build.value?.parts.find((row) => row.id === panel.value))
+const part = computed(() => byId(build.value?.parts).get(panel.value))
 const opened = ref(false)
 const used = computed(() => props.point.ways.filter((way) => way.fuse || way.circuits.length))
 const spare = computed(() => props.point.ways.filter((way) => !way.fuse && !way.circuits.length))

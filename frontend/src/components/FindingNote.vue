@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { type Finding, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useResults } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 
 import VerdictMark from './VerdictMark.vue'
@@ -20,7 +21,7 @@ const accepting = ref(false)
 const reason = ref('')
 
 const circuitName = computed(
-  () => build.value?.circuits.find((row) => row.id === props.finding.circuit)?.name,
+  () => byId(build.value?.circuits).get(props.finding.circuit)?.name,
 )
 
 async function look(mend: Schemas['MendView']): Promise<void> {
@@ -57,7 +58,7 @@ function differences(after: Schemas['Results']): string {
   const said: string[] = []
   for (const row of Object.values(after.circuits)) {
     const was = before.circuits[row.circuit]
-    const name = build.value?.circuits.find((one) => one.id === row.circuit)?.name
+    const name = byId(build.value?.circuits).get(row.circuit)?.name
     if (was && Math.abs((was.drop_v ?? 0) - (row.drop_v ?? 0)) >= 0.02) {
       said.push(`${name} loses ${fixed(was.drop_v, 2)} → ${fixed(row.drop_v, 2)} V`)
     }

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { BuildView, Schemas } from '@/api/client'
+import { byId } from '@/byId'
 
 /** Which functions are dead, whole or in part, when one bus, module or keypad is lost. */
 const props = defineProps<{ losses: Schemas['Loss'][]; build: BuildView }>()
@@ -11,21 +12,20 @@ interface Cell {
   title: string
 }
 
-const circuitOf = computed(() => new Map(props.build.parts.map((part) => [part.id, part.circuit ?? ''])))
-const nameOf = computed(() => new Map(props.build.parts.map((part) => [part.id, part.name])))
+const parts = computed(() => byId(props.build.parts))
 const rows = computed(() => {
   const loads = new Set(props.losses.flatMap((row) => [...row.dead, ...row.left]))
   const circuits = props.build.circuits.filter((circuit) =>
-    [...loads].some((load) => circuitOf.value.get(load) === circuit.id),
+    [...loads].some((load) => parts.value.get(load)?.circuit === circuit.id),
   )
   return circuits.map((circuit) => ({ circuit, cells: props.losses.map((loss) => cell(loss, circuit.id)) }))
 })
 
 function cell(loss: Schemas['Loss'], circuit: string): Cell {
-  const mine = (loads: string[]): string[] => loads.filter((load) => circuitOf.value.get(load) === circuit)
+  const mine = (loads: string[]): string[] => loads.filter((load) => parts.value.get(load)?.circuit === circuit)
   const dead = mine(loss.dead)
   const left = mine(loss.left)
-  const names = dead.map((load) => nameOf.value.get(load)).join(', ')
+  const names = dead.map((load) => parts.value.get(load)?.name).join(', ')
   if (!dead.length) return { word: 'works', title: '' }
   if (!left.length) return { word: 'dead', title: names }
   return { word: `${left.length} of ${left.length + dead.length}`, title: `dead: ${names}` }

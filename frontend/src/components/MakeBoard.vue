@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { BuildView, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBoard, useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 
 /** The loom laid flat from its measured runs; a wire that is chosen lights its way. */
@@ -37,7 +38,7 @@ const taped = computed(() => {
 })
 const chosenLeg = computed(() => board.value?.legs.find((row) => row.run === leg.value))
 const labels = computed(() => new Map(props.make.workshop.wires.map((line) => [line.id, line.label])))
-const line = computed(() => props.make.workshop.wires.find((row) => row.id === wire.value))
+const line = computed(() => byId(props.make.workshop.wires).get(wire.value))
 
 function choose(kind: 'spot' | 'leg', name: string): void {
   spot.value = kind === 'spot' ? name : ''

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { BuildView, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { colourCss } from '@/colours'
 import { fixed } from '@/format'
 import { change } from '@/looms'
@@ -16,7 +17,7 @@ const { edit } = useEdits(id)
 const old = computed(() => props.make.workshop.old_loom)
 
 function settle(end: Schemas['OldEnd'], settled: boolean): void {
-  const row = props.build.found_circuits.find((found) => found.id === end.circuit)
+  const row = byId(props.build.found_circuits).get(end.circuit)
   if (!row) return
   const stretches = row.stretches.map((one, at) => (at === end.stretch ? { ...one, settled } : one))
   void edit(settled ? `End of ${row.name} done` : `End of ${row.name} not done`, [change('found_circuits', row.id, { stretches })])

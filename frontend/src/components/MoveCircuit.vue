@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { type BuildView, type Operation, Refused } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 
 /** Circuits to another way, panel or ground, as one step; what it would do is said before. */
 const props = defineProps<{ build: BuildView; circuits: string[] }>()
@@ -42,7 +43,7 @@ const grounds = computed(() =>
   props.build.parts.filter((part) => part.kind === 'ground point' || part.kind === 'bus bar'),
 )
 const names = computed(() =>
-  props.circuits.map((id) => props.build.circuits.find((row) => row.id === id)?.name ?? id),
+  props.circuits.map((id) => byId(props.build.circuits).get(id)?.name ?? id),
 )
 const named = computed(() =>
   names.value.length > 2 ? `${names.value.length} circuits` : names.value.join(' and '),

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { answered, type BuildView, client, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 
 /** Move the battery or a panel in thought: the loom before and after, and only then for real. */
@@ -21,7 +22,7 @@ const answer = ref<Schemas['PlacementView'] | null>(null)
 const refused = ref<string | null>(null)
 const busy = ref(false)
 
-const chosen = computed(() => props.build.parts.find((row) => row.id === part.value))
+const chosen = computed(() => byId(props.build.parts).get(part.value))
 const sizes = computed(() => [
   ...new Set([
     ...Object.keys(answer.value?.before.metres ?? {}),
@@ -46,7 +47,7 @@ let asked = 0
 watch([part, place, () => props.build.revision], () => void ask(), { immediate: true })
 
 function nameOf(load: string | null): string {
-  return props.build.parts.find((row) => row.id === load)?.name ?? '–'
+  return byId(props.build.parts).get(load)?.name ?? '–'
 }
 
 function placeName(spot: string | undefined): string {

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { BuildView, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 import { options, remove } from '@/looms'
 import { useLive } from '@/stores/live'
@@ -31,7 +32,7 @@ const run = computed(() => props.build.runs.find((row) => row.id === chosen.valu
 const passing = computed(() =>
   (props.layout?.runs[chosen.value ?? '']?.wires ?? []).map((wire) => ({
     wire,
-    label: props.build.wires.find((row) => row.id === wire)?.label ?? wire,
+    label: byId(props.build.wires).get(wire)?.label ?? wire,
     size: props.layout?.wires[wire]?.size ?? '',
   })),
 )

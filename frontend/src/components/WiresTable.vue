@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { BuildView, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import { fixed } from '@/format'
 
 const props = defineProps<{ build: BuildView; layout: Schemas['LayoutView'] | undefined }>()
@@ -16,7 +17,6 @@ const { edit } = useEdits(id)
 const wanted = ref('')
 const through = ref<string[]>([])
 
-const nameOf = computed(() => new Map(props.build.parts.map((part) => [part.id, part.name])))
 const rows = computed(() =>
   props.build.wires
     .map((wire) => ({
@@ -31,7 +31,7 @@ const wire = computed(() => rows.value.find((row) => row.id === chosen.value) ??
 
 function ending(terminal: string): string {
   const [part = '', ...rest] = terminal.split('.')
-  return `${nameOf.value.get(part) ?? part} ${rest.join('.')}`
+  return `${byId(props.build.parts).get(part)?.name ?? part} ${rest.join('.')}`
 }
 
 function place(spot: string | undefined): string {

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { useBuild, useBuildId, useResults, useSchematic } from '@/api/queries'
+import { byId } from '@/byId'
 import BenchChosen from '@/components/BenchChosen.vue'
 import BenchControls from '@/components/BenchControls.vue'
 import BenchFaults from '@/components/BenchFaults.vue'
@@ -28,7 +29,7 @@ const byHeat = ref(false)
 const sound = useSound(() => build.value)
 const below = ref<'tape' | 'loads' | 'drawing'>('tape')
 const meters = ref<InstanceType<typeof BenchMeters>>()
-const part = computed(() => build.value?.parts.find((row) => row.id === chosen.value))
+const part = computed(() => byId(build.value?.parts).get(chosen.value))
 const circuit = computed(() => part.value?.circuit ?? undefined)
 const { data: drawing, isFetching: drawingComes, error: drawingError } = useSchematic(id, circuit)
 
@@ -46,7 +47,7 @@ const stop = watch(
 
 function across(load: string): void {
   chosen.value = load
-  const row = build.value?.parts.find((known) => known.id === load)
+  const row = byId(build.value?.parts).get(load)
   const ends = ['+', '-'].map((name) => (row?.housed ? `${row.housed.unit}.${row.housed.pins[name]}` : `${load}.${name}`))
   if (!ends.some((end) => end.endsWith('undefined'))) meters.value?.across(ends[0]!, ends[1]!)
 }

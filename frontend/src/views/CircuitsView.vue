@@ -13,6 +13,7 @@ import {
   useTimeCurrent,
   useTruth,
 } from '@/api/queries'
+import { byId } from '@/byId'
 import { usePartsCatalogue } from '@/colours'
 import CircuitParts from '@/components/CircuitParts.vue'
 import DrawingSheet from '@/components/DrawingSheet.vue'
@@ -90,7 +91,7 @@ const liveLine = computed(() =>
 )
 const shownLine = computed(() => liveLine.value ?? line.value)
 const loadName = computed(
-  () => build.value?.parts.find((part) => part.id === line.value?.load)?.name ?? '',
+  () => byId(build.value?.parts).get(line.value?.load)?.name ?? '',
 )
 const findings = computed(
   () => results.value?.findings.filter((row) => row.circuit === chosenId.value || row.parts.some(isOwnLoad)) ?? [],
@@ -109,11 +110,11 @@ const explained = computed(() => {
   const wire = asked.kind === 'wire' ? results.value.wires[asked.owner] : undefined
   const fuse = asked.kind === 'fuse' ? results.value.fuses[asked.owner] : undefined
   if (wire) {
-    const label = build.value?.wires.find((row) => row.id === wire.wire)?.label ?? ''
+    const label = byId(build.value?.wires).get(wire.wire)?.label ?? ''
     return { ...wire, owner: wire.wire, name: `wire ${label}`, fitted: wire.size }
   }
   if (fuse) {
-    const name = build.value?.parts.find((row) => row.id === fuse.fuse)?.name ?? ''
+    const name = byId(build.value?.parts).get(fuse.fuse)?.name ?? ''
     return { ...fuse, owner: fuse.fuse, name, fitted: `${fuse.rating_a} A` }
   }
   return null
@@ -169,7 +170,7 @@ function allowed(percent: number | null, limitV: number | null): string {
 
 function fuseText(fuse: string | null | undefined): string {
   if (!fuse) return 'none'
-  const name = build.value?.parts.find((part) => part.id === fuse)?.name ?? ''
+  const name = byId(build.value?.parts).get(fuse)?.name ?? ''
   return `${name} · ${results.value?.fuses[fuse]?.rating_a ?? '–'} A`
 }
 </script>
@@ -244,7 +245,7 @@ function fuseText(fuse: string | null | undefined): string {
           to
           <select v-model="loadId" aria-label="Load of this circuit" @change="stepIndex = null">
             <option v-for="row in design" :key="row.load" :value="row.load">
-              {{ build?.parts.find((part) => part.id === row.load)?.name }}
+              {{ byId(build?.parts).get(row.load)?.name }}
             </option>
           </select>
         </label>

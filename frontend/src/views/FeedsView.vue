@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useFeeds } from '@/api/queries'
+import { byId } from '@/byId'
 import FeedPoint from '@/components/FeedPoint.vue'
 import FeedTabs from '@/components/FeedTabs.vue'
 import GroundSign from '@/components/GroundSign.vue'
@@ -33,7 +34,7 @@ async function drop(panel: string, way: string): Promise<void> {
   const circuit = dragged.value
   dragged.value = null
   if (!circuit) return
-  const where = build.value?.parts.find((part) => part.id === panel)?.name
+  const where = byId(build.value?.parts).get(panel)?.name
   await edit(`Move ${names.value.get(circuit)} to ${way} of ${where}`, [
     { op: 'move_circuit', circuit, panel, way, any_key: true },
   ])

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { answered, type Answers, client, type Operation, Refused, type Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useFunctionsElsewhere, useRecipes, useRecipeSchematic, useResults } from '@/api/queries'
+import { byId } from '@/byId'
 import { inWords } from '@/changeWords'
 import { usePartsCatalogue } from '@/colours'
 import DrawingSheet from '@/components/DrawingSheet.vue'
@@ -27,7 +28,7 @@ const { data: results } = useResults(id)
 const { edit, preview } = useEdits(id)
 usePartsCatalogue()
 
-const again = computed(() => build.value?.circuits.find((row) => row.id === route.query.circuit))
+const again = computed(() => byId(build.value?.circuits).get(route.query.circuit))
 const chosenId = computed(() => String(route.params.recipe || 'headlamps'))
 const recipe = computed(() => recipes.value?.find((row) => row.id === chosenId.value))
 const { data: drawing } = useRecipeSchematic(chosenId)

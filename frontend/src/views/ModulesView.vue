@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useBuild, useBuildId, useModules } from '@/api/queries'
+import { byId } from '@/byId'
 import ConditionEditor from '@/components/ConditionEditor.vue'
 import EditCell from '@/components/EditCell.vue'
 import FeedTabs from '@/components/FeedTabs.vue'
@@ -35,7 +36,7 @@ function rename(button: string, name: string, done: () => void): Promise<boolean
 }
 
 function light(button: Schemas['ButtonLine'], lamp: string): Promise<boolean> {
-  const figures = { ...build.value?.parts.find((part) => part.id === button.id)?.figures, lamp }
+  const figures = { ...byId(build.value?.parts).get(button.id)?.figures, lamp }
   return edit(`${button.name}: ${lamp === 'none' ? 'no lamp' : `a ${lamp} lamp`}`, [
     { op: 'change', collection: 'parts', id: button.id, fields: { figures } },
   ])

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { useBuild, useBuildId, useOverview } from '@/api/queries'
+import { byId } from '@/byId'
 import DrawingSheet from '@/components/DrawingSheet.vue'
 import FeedTabs from '@/components/FeedTabs.vue'
 
@@ -26,8 +27,8 @@ const asked = computed(() => new URLSearchParams({ level: level.value, turned: t
 
 /** A press folds or unfolds a branch; one on a load leads to its circuit. */
 function press(branch: string): void {
-  const load = build.value?.parts.find((part) => part.id === branch && part.kind === 'load')
-  if (load) {
+  const load = byId(build.value?.parts).get(branch)
+  if (load?.kind === 'load') {
     if (load.circuit) void router.push({ name: 'circuits', params: { id: id.value, circuit: load.circuit } })
     return
   }

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { Operation, Schemas } from '@/api/client'
 import { useEdits } from '@/api/edits'
 import { useAudit, useBuild, useBuildId } from '@/api/queries'
+import { byId } from '@/byId'
 import EditCell from '@/components/EditCell.vue'
 import EntryDetail from '@/components/EntryDetail.vue'
 import StockTabs from '@/components/StockTabs.vue'
@@ -42,7 +43,7 @@ const missing = computed(() =>
 )
 
 function nameOf(part: string | null | undefined): string {
-  return build.value?.parts.find((row) => row.id === part)?.name ?? ''
+  return byId(build.value?.parts).get(part)?.name ?? ''
 }
 
 function cellsOf(typed: string[]): Record<string, string> {
