@@ -310,7 +310,7 @@ def _schema_sentence(error: ValidationError) -> str:
         "pattern": f"is {found}, which is not written as expected ({expected}).",
         "maxItems": f"has more than {expected} entries.",
         "maxLength": f"is longer than {expected} characters.",
-        "minLength": "is empty.",
+        "minLength": "is empty: fill it in.",
     }
     return sentences.get(str(error.validator), error.message[:300].rstrip(".") + ".")
 

@@ -5,8 +5,10 @@ computed already waits for that, and for nothing else.
 """
 
 import threading
-from collections import OrderedDict, deque
+from collections import OrderedDict
+from collections.abc import Iterable
 from concurrent.futures import Future
+from itertools import accumulate
 
 from django.db import transaction
 
@@ -20,12 +22,15 @@ from circuitry.proving import Plan, Today, plan_of
 from circuitry.sizing import Sizing, carried_over, feels_the_same, size_build
 from oilstone.builds import models, storage
 
-KEPT = 16
+LEAST_KEPT, MOST_WIRES = 2, 2000
+"""How many revisions are kept in any case, and of how many wires together more are: memory goes
+with the wires."""
 WAIT_S = 0.2
 _guard = threading.Lock()
 """Held only to look something up or to keep it, never while something is computed."""
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
-_sized: "deque[tuple[Build, Sizing]]" = deque(maxlen=KEPT)
+_sized: list[tuple[Build, Sizing]] = []
+"""The newest first."""
 _at_work: "list[_AtWork]" = []
 
 
@@ -72,7 +77,8 @@ def sized(build: Build) -> Sizing:
         raise
     else:
         with _guard:
-            _sized.appendleft((build, sizing))
+            _sized.insert(0, (build, sizing))
+            del _sized[_room_for(known for known, _ in _sized) :]
         mine.future.set_result(sizing)
         return sizing
     finally:
@@ -213,9 +219,15 @@ def _at(row: models.Build) -> Computed:
 def _keep(row: models.Build, computed: Computed) -> Computed:
     with _guard:
         kept = _kept.setdefault((row.pk, row.revision), computed)
-        while len(_kept) > KEPT:
+        while len(_kept) > _room_for(row.build for row in reversed(_kept.values())):
             _kept.popitem(last=False)
     return kept
+
+
+def _room_for(builds: Iterable[Build]) -> int:
+    """How many of these are kept, the newest first."""
+    wires = accumulate(len(build.wires) for build in builds)
+    return max(LEAST_KEPT, sum(total <= MOST_WIRES for total in wires))
 
 
 def _load(row: models.Build) -> Build:
