@@ -27,8 +27,8 @@ LIGHTS = (0.02, 0.05, 0.3, 0.5, WORKS_FROM)
 """Shares of the sound light between which people call it dead, a glow, dim, or as it should be."""
 SAID_OF = {
     DEAD: (0.95, 0.5, 0.12, 0.01, 0.002, 0.0005),
-    DIM: (0.004, 0.45, 0.8, 0.65, 0.3, 0.001),
-    WORKS: (0.002, 0.02, 0.08, 0.34, 0.69, 0.97),
+    DIM: (0.004, 0.46, 0.86, 0.69, 0.3, 0.001),
+    WORKS: (0.002, 0.01, 0.02, 0.3, 0.69, 0.97),
 }
 WITHIN_V, WITHIN_SHARE, WITHIN_A, WITHIN_OHM = 0.15, 0.03, 0.1, 0.3
 """How far a reading may be from what is predicted: the meter, warm wires, loads that differ."""

@@ -194,9 +194,11 @@ def concerns(fault: Fault, things: Collection[str]) -> bool:
 
 
 def called(build: Build, suspect: Suspect, of: str = "") -> str:
-    """A suspect in words; of two faults the one ``of`` this part or wire first."""
-    faults = sorted(suspect.faults, key=lambda fault: fault.of != of)
-    return ", and beside it ".join(_called(build, fault) for fault in faults)
+    """A suspect in words; of two faults only the one ``of`` this part or wire, where it is asked
+    for: the other is a suspect of its own."""
+    words = [_called(build, fault) for fault in suspect.faults if of in ("", fault.of)]
+    alone = len(words) == len(suspect.faults)
+    return ", and beside it ".join(words) if alone else f"{words[0]}, beside another fault"
 
 
 def _called(build: Build, fault: Fault) -> str:
