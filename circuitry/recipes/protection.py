@@ -68,8 +68,9 @@ def supply_side(build: Build) -> Build:
     for wire in build.wires.values():
         ends = (wire.from_terminal, wire.to_terminal)
         one, other = (build.lands(end).part for end in ends)
-        on[one].add(other)
-        on[other].add(one)
+        if one != other:  # a wire from a part to itself leads nowhere
+            on[one].add(other)
+            on[other].add(one)
     going = [part for part in build.parts.values() if _hangs(part, on)]
     gone: set[str] = set()
     while going:

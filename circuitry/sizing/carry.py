@@ -70,6 +70,7 @@ def feels_the_same(before: Build, after: Build, but_for_names: bool = False) -> 
         and before.body_conducts == after.body_conducts
         and _felt_policy(before.policy) == _felt_policy(after.policy)
         and (parts, places) == _felt_ids(after)
+        and _fuses(before) == _fuses(after)
         and alike(before.circuits, after.circuits, before.circuits.keys() | after.circuits)
         and alike(before.wires, after.wires, before.wires.keys() | after.wires)
         and alike(before.runs, after.runs, before.runs.keys() | after.runs)
@@ -99,6 +100,11 @@ def _felt_ids(build: Build) -> tuple[set[str], set[str]]:
     for run in build.runs.values():
         places |= {run.from_place, run.to_place}
     return parts, places
+
+
+def _fuses(build: Build) -> list[str]:
+    """All fuses, for each is given a rating, also one that lies loose."""
+    return [fuse.id for fuse in build.parts_of_kind("fuse")]
 
 
 def _felt_policy(policy: Policy) -> Policy:

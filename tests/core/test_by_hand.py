@@ -451,6 +451,14 @@ class ColourTest(TestCase):
         assert carried is not None
         self.assertEqual(carried.build.wires, size_build(after).build.wires)
 
+    def test_a_fuse_that_lies_loose_is_given_a_rating_too(self) -> None:
+        build = car(("horn", {}))
+        sizing = size_build(build)
+        loose = {"op": "add_part", "kind": "fuse", "name": "Spare", "place": "rear-left"}
+        after = apply_operations(build, [loose])
+        self.assertIsNone(carried_over(build, sizing, after))
+        self.assertEqual(size_build(after).fuses.keys() - sizing.fuses.keys(), {"spare"})
+
 
 class ConnectorTest(TestCase):
     def test_a_recipe_leads_its_wires_through_the_plugs_that_they_pass(self) -> None:

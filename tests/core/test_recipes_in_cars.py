@@ -159,6 +159,14 @@ class SupplySideTest(TestCase):
         self.assertIn("cut-off", supply_side(cut).parts)
         self.assertEqual(ways(cut), ways(cut, paths_of(cut)))
 
+    def test_a_wire_from_a_part_to_itself_leads_nowhere(self) -> None:
+        horn = next(w for w in roadster().wires.values() if w.to_terminal.part == "horn")
+        ends = {"from_terminal": "horn.-", "to_terminal": "horn.+"}
+        edit = {"op": "change", "collection": "wires", "id": horn.id, "fields": ends}
+        looped = apply_operations(roadster(), [edit])
+        self.assertNotIn("horn", supply_side(looped).parts)
+        self.assertEqual(ways(looped), ways(looped, paths_of(looped)))
+
 
 class DraftedCarTest(TestCase):
     """A function more in a car that is wired whole brings nothing to look at of its own."""
