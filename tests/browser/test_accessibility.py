@@ -73,13 +73,22 @@ TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('mai
   .filter((box) => box.scrollWidth > box.clientWidth + 1)
   .map((box) => `${box.tagName.toLowerCase()} is ${box.scrollWidth} px wide`)"""
 
-TOO_LOW = """() => [...document.querySelectorAll('button, select, summary, input, nav a')]
+TOO_LOW = """() => {
+  const height = (at) => {  // what surrounds a small box is pressed with it
+    const around = getComputedStyle(at, '::after')
+    const small = /checkbox|radio/.test(at.type)
+    const more = small && around.position === 'absolute' ? around : null
+    const reach = more ? -parseFloat(more.top) - parseFloat(more.bottom) : 0
+    return at.getBoundingClientRect().height + reach
+  }
+  return [...document.querySelectorAll('button, select, summary, input, nav a')]
   .filter((at) => !at.closest('.visually-hidden, svg'))
   .map((at) => [at, (/checkbox|radio/.test(at.type) && at.labels[0]) || at])
   .filter(([at, pressed]) => at.checkVisibility() && pressed.clientHeight > 0)
-  .filter(([at, pressed]) => pressed.getBoundingClientRect().height < 43.5)
+  .filter(([at, pressed]) => height(pressed) < 43.5)
   .filter(([at]) => !at.id || !/checkbox|radio/.test(at.type))
-  .map(([at]) => `${at.tagName} ${at.ariaLabel ?? at.innerText} is too low for a finger`)"""
+  .map(([at]) => `${at.tagName} ${at.ariaLabel ?? at.innerText} is too low for a finger`)
+}"""
 
 
 def filled(page: Page) -> None:

@@ -114,16 +114,19 @@ function pan(event: PointerEvent): void {
 .zoom {
   display: flex;
   gap: 8px;
+  align-items: center;
   margin-right: auto;
 }
 
 .tools {
   display: flex;
-  gap: 14px;
-  align-items: baseline;
+  flex-wrap: wrap;
+  gap: 0 14px;
+  align-items: center;
   justify-content: flex-end;
   margin: 1px 2px 0;
   font-size: 13px;
+  white-space: nowrap;
 }
 
 .tools button {

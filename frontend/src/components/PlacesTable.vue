@@ -124,7 +124,7 @@ function drop(row: Place): void {
             <td class="figure"><EditCell label="right" :text="String(row.y_m)" :save="setNumber(row, 'y_m', 'Position')" /></td>
             <td class="figure">{{ held[row.id] ?? 0 }}</td>
             <td class="acts">
-              <button type="button" :aria-label="`Run from ${row.name}`" title="Start a run here" @click.stop="emit('join', row.id)">⟍</button>
+              <button type="button" :aria-label="`Run from ${row.name}`" title="Start a run here" @click.stop="emit('join', row.id)">→</button>
               <button v-if="!held[row.id]" type="button" :aria-label="`Remove ${row.name}`" @click.stop="drop(row)">✕</button>
             </td>
           </tr>
