@@ -1,13 +1,18 @@
 """Builds through the API: list, read, export, create, and refusals that leave nothing behind."""
 
 import json
+from dataclasses import replace
+from unittest import mock
 
+from circuitry.design.model import Policy
 from circuitry.document.reading import MAX_BYTES, to_document
+from circuitry.sizing import size_build
 from oilstone.builds import models, results, storage
 from tests.api.base import ApiTest
 from tests.core.cars import (
     ROADSTER_FILE,
     document,
+    lamp,
     lamp_document,
     part,
     relay_parts,
@@ -107,3 +112,20 @@ class BuildsTest(ApiTest):
         self.assertIn(answer.status_code, (200, 503))
         self.assertEqual(self.client.get("/api/nothing").status_code, 404)
         self.assertEqual(self.client.get("/assets/nothing.js").status_code, 404)
+
+
+class KeptTest(ApiTest):
+    def test_what_is_computed_is_kept_by_the_wires_of_the_build(self) -> None:
+        """So that a large car does not fill the memory; two are kept of any."""
+        cars = [
+            replace(lamp(), policy=Policy(fuse_headroom=0.7 + number / 50)) for number in range(3)
+        ]
+        for most_wires, computed in ((results.MOST_WIRES, 3), (1, 4)):
+            results.forget()
+            with (
+                mock.patch.object(results, "MOST_WIRES", most_wires),
+                mock.patch.object(results, "size_build", wraps=size_build) as sizes,
+            ):
+                for build in (*cars, cars[0]):
+                    results.sized(build)
+            self.assertEqual(sizes.call_count, computed)
