@@ -10,7 +10,7 @@ import numpy as np
 from circuitry.bench.faults import Fault
 from circuitry.devices.load import output_word
 from circuitry.diagnosis.predicted import Predictor
-from circuitry.diagnosis.seen import DEAD, DIM, WORKS, Observation, Seen
+from circuitry.diagnosis.seen import DEAD, DIM, WORKS, Observation, Seen, told_apart
 from circuitry.diagnosis.suspects import Suspect, called, concerns, suspects
 from circuitry.diagnosis.tests import (
     THE_SAME,
@@ -278,7 +278,8 @@ class Finder:
 
         def under(ids: Numbers) -> Vector:
             each = [row.likelihood(self.predictor, ids) for row in rows]
-            found: Vector = np.prod(each, axis=0)
+            apart = told_apart(self.predictor, [row for row in rows if isinstance(row, Seen)], ids)
+            found: Vector = np.prod(each, axis=0) * apart
             return found
 
         def likelihood(numbers: Numbers) -> Vector:

@@ -1,6 +1,8 @@
 """What was seen and measured, and how likely it is under what would be shown."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 
@@ -30,6 +32,10 @@ SAID_OF = {
     DIM: (0.004, 0.46, 0.86, 0.69, 0.3, 0.001),
     WORKS: (0.002, 0.01, 0.02, 0.3, 0.69, 0.97),
 }
+NEXT_TO_EACH_OTHER = ({WORKS, DIM}, {DIM, DEAD}, {WORKS, DEAD})
+LOOKS_ALIKE, SELDOM = 0.1, 0.05
+"""Of the sound light: nobody sees a smaller difference; and how often two lamps that look alike are
+called otherwise; typical."""
 WITHIN_V, WITHIN_SHARE, WITHIN_A, WITHIN_OHM = 0.15, 0.03, 0.1, 0.3
 """How far a reading may be from what is predicted: the meter, warm wires, loads that differ."""
 
@@ -47,6 +53,22 @@ class Seen:
         """How likely that is under each suspect."""
         sound, percent = predictor.percent(self.situation, self.load, numbers)
         return _of_word(self.word, percent, sound)
+
+
+def told_apart(predictor: Predictor, rows: Sequence[Seen], numbers: Numbers) -> Vector:
+    """How likely loads of one kind in one situation are called by different words under each
+    suspect: seldom where they look alike, for they are seen side by side."""
+    found = np.ones(len(numbers))
+    shares: dict[Seen, Vector] = {}
+    for one, other in combinations(rows, 2):
+        kinds = {predictor.build.parts[row.load].catalogue for row in (one, other)}
+        if len(kinds) > 1 or {one.word, other.word} not in NEXT_TO_EACH_OTHER:
+            continue
+        for row in {one, other} - shares.keys():
+            sound, percent = predictor.percent(row.situation, row.load, numbers)
+            shares[row] = percent / (sound or 1.0)
+        found[np.abs(shares[one] - shares[other]) < LOOKS_ALIKE] = SELDOM
+    return found
 
 
 def chances_of(percent: Vector, sound: float) -> Matrix:

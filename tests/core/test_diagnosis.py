@@ -168,6 +168,15 @@ class FinderTest(TestCase):
         self.assertEqual(ranked[0], "dipped-beam-left")
         self.assertEqual(set(ranked[1:3]), {"w49", "w50"})
 
+    def test_of_two_lamps_side_by_side_what_both_share_makes_neither_look_worse(self) -> None:
+        """One dipped beam is dim and the other right: it is its lamp, its wire or its ground."""
+        at, finder = situation(DIP), Finder(dealer().predictor, dealer().situations)
+        finder.observe(Seen(at, "dipped-beam-left", DIM), Seen(at, "dipped-beam-right", WORKS))
+        first = {row.of for row in finder.ranked(3)}
+        self.assertEqual(first, {"dipped-beam-left", "w49", "w50"})
+        shared = [row for row in finder.ranked(99) if row.of in ("w18", "w19", "w196", "w2")]
+        self.assertLess(sum(row.share for row in shared), 0.05)
+
     def test_what_works_in_the_same_situation_counts(self) -> None:
         """A fuse that both lamps hang on is not what one of them lacks, though the other was only
         looked at beside it."""
