@@ -187,12 +187,9 @@ def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend
     }
     yield from let_size(pinned.values())
     loads = tuple(lost.row.load for lost in group)
-    sizes, healed = sizing.healing(loads), loads
-    if not sizes and len(loads) > 1:
-        healed = tuple(load for load in loads if sizing.healing((load,)))
-        sizes = sizing.healing(healed) if healed else {}
-    part = f" (cures {len(healed)} of {len(loads)})" if len(healed) < len(loads) else ""
-    yield from fit_thicker(original, sizes, part)
+    cured = sizing.healing(loads)
+    part = f" (cures {len(cured.loads)} of {len(loads)})" if len(cured.loads) < len(loads) else ""
+    yield from fit_thicker(original, cured.sizes, part)
     yield from _heavier_relays(original, group)
 
 

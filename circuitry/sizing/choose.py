@@ -335,35 +335,37 @@ class WireChooser:
         lost = zip(self.drops, self.lost_v(size), strict=True)
         return frozenset(row.load for row, lost_v in lost if lost_v > row.limit_v)
 
-    def only(self, loads: Collection[str]) -> "WireChooser":
-        """The same for these loads alone."""
-        drops = [drop for drop in self.drops if drop.load in loads]
+    def to_heal(self, loads: Collection[str] | None = None) -> "WireChooser":
+        """The same for these loads alone, or for all, with the limits that a mend keeps."""
+        drops = [
+            replace(drop, limit_v=drop.limit_v * HEALED)
+            for drop in self.drops
+            if loads is None or drop.load in loads
+        ]
         return WireChooser(
             self.facts, self.floor, self.alone, drops, self.hot_ohm, self._fitted_ohm
         )
 
-    def choose_at_any_price(self, size: Numbers, pinned: npt.NDArray[np.bool_]) -> Numbers | None:
+    def hopeless(self, most: Numbers) -> frozenset[str]:
+        """The loads that lose too much with the thickest wires."""
+        losses = zip(self.drops, self.losses(most, whole=True), strict=True)
+        return frozenset(row.load for row, loss in losses if loss.lost_v > loss.limit_v)
+
+    def choose_at_any_price(self, size: Numbers, most: Numbers) -> Numbers | None:
         """The least copper beyond these sizes with which every load keeps its limit, whatever it
-        costs; pinned wires stay. None where no size can."""
+        costs. None where no size can."""
         table = self.facts.table
-        most = np.where(pinned, size, np.maximum(self.facts.most, size))
-        drops = [replace(row, limit_v=row.limit_v * HEALED) for row in self.drops]
-        strict = WireChooser(
-            self.facts, self.floor, self.alone, drops, self.hot_ohm, self._fitted_ohm
-        )
-        if strict.losing(most):
-            return None
         fit = least_copper(
             size,
             most,
             self.hot_ohm,
             table.area_mm2,
             table.length_m,
-            strict.losses(size, whole=True),
+            self.losses(size, whole=True),
             price=None,
             worth=0.0,
         )
-        return None if strict.losing(fit.size) else fit.size
+        return None if self.losing(fit.size) else fit.size
 
     def losses(self, size: Numbers, whole: bool = False) -> list[Loss]:
         """What each load loses with these sizes, as the programme asks for it.

@@ -1,6 +1,7 @@
 """Why this one: the candidates for each fuse and wire, and what each failed on."""
 
 from collections.abc import Collection, Mapping, Sequence
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -15,7 +16,7 @@ from circuitry.sizing.bearing import Ampacities
 from circuitry.sizing.charging import OUTPUTS
 from circuitry.sizing.choose import LoadDrop, WireChooser
 from circuitry.sizing.duty import Peaks
-from circuitry.sizing.facts import Channel, Facts
+from circuitry.sizing.facts import Channel, Facts, Numbers
 from circuitry.sizing.fuses import (
     SELECTIVE,
     FuseChooser,
@@ -28,6 +29,7 @@ from circuitry.sizing.result import (
     Charging,
     CircuitSizing,
     FuseSizing,
+    Healing,
     LoadSizing,
     Sizing,
     WireSizing,
@@ -238,18 +240,27 @@ class Reasons:
         """The grouping factor of a wire in each run that it goes along."""
         return self._ampacities.grouping(self.facts.at[wire])
 
-    def healing(self, loads: Collection[str]) -> Mapping[str, str]:
-        """Sizes, by wire, with which these loads lose no more than they may; empty where no wire
-        that fits its terminals can do it. Pinned wires stay as they are; wires that are thicker
-        than they need be by themselves are named too, so that they stay so."""
-        asked = frozenset(loads)
+    def healing(self, loads: Collection[str]) -> Healing:
+        """Those of these loads that thicker wire cures, and the sizes, by wire, with which they
+        lose no more than they may. Pinned wires stay as they are; wires that are thicker than they
+        need be by themselves are named too, so that they stay so."""
+        asked = frozenset(loads) - self._hopeless
         if asked not in self._healed:
-            self._healed[asked] = self._healing(asked)
-        return self._healed[asked]
+            self._healed[asked] = self._healing(asked) if asked else {}
+        return Healing(asked, self._healed[asked])
+
+    @cached_property
+    def _hopeless(self) -> frozenset[str]:
+        """The loads that lose too much with any wire that fits its terminals."""
+        return self._chooser.to_heal().hopeless(self._most)
+
+    @cached_property
+    def _most(self) -> Numbers:
+        return np.where(self._pinned, self._sizes, np.maximum(self.facts.most, self._sizes))
 
     def _healing(self, loads: frozenset[str]) -> Mapping[str, str]:
-        wanted = self._chooser.only(loads)
-        fit = wanted.choose_at_any_price(self._sizes, self._pinned)
+        wanted = self._chooser.to_heal(loads)
+        fit = wanted.choose_at_any_price(self._sizes, self._most)
         if fit is None:
             return {}
         wires = list(self.sized.wires)

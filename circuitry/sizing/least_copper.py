@@ -14,6 +14,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 
 Matrix = npt.NDArray[np.float64]
 Numbers = npt.NDArray[np.int_]
@@ -118,12 +119,13 @@ def least_copper(
     programme.climb_in_order()
     programme.taper(tapers, floor)
     programme.climb_together(legs)
-    count = len(copper)
     beyond = [] if price is None else [price * row.load_a for row in over]
-    columns = count + len(beyond)
+    together = programme.together()
+    count = int(together.max()) + 1
+    table, least = programme.table(together, len(beyond))
     answer = milp(
-        np.concatenate([copper, beyond]),
-        constraints=LinearConstraint(programme.table(columns), programme.least, np.inf),
+        np.concatenate([np.bincount(together, copper), beyond]),
+        constraints=LinearConstraint(table, least, np.inf),
         integrality=np.concatenate([np.ones(count), np.zeros(len(beyond))]),
         bounds=Bounds(0, np.concatenate([np.ones(count), np.full(len(beyond), np.inf)])),
         options={"mip_rel_gap": GAP, "time_limit": MOST_SECONDS, "presolve": False},
@@ -131,7 +133,7 @@ def least_copper(
     size = floor.copy()
     if answer.x is None:
         return Fit(size, 0.0, float("inf"))
-    climbed = answer.x[:count] > 0.5
+    climbed = answer.x[together] > 0.5
     np.maximum.at(size, wire[climbed], thick[climbed])
     return Fit(size, float(copper[climbed].sum()), float(answer.mip_gap or 0.0))
 
@@ -147,8 +149,8 @@ class _Programme:
             for thin, thick in pairwise(sizes)
         ]
         self.column = {(wire, thick): at for at, (wire, _, thick) in enumerate(self.rungs)}
-        self.least: list[float] = []
-        self._entries: list[tuple[int, int, float]] = []
+        self._rows: list[tuple[Mapping[int, float], float]] = []
+        self._after: list[tuple[int, int]] = []
 
     def keep_limits(
         self, over: Sequence[Loss], saved_ohm: npt.NDArray[np.float64], soft: bool
@@ -163,15 +165,15 @@ class _Programme:
                     at = self.column[wire, size]
                     for row in (in_all, in_trunk) if wire in loss.trunk else (in_all,):
                         row[at] = row.get(at, 0.0) + amps * saved_ohm[at]
-            self._row(in_all, loss.lost_v - loss.limit_v)
+            self._rows.append((in_all, loss.lost_v - loss.limit_v))
             if loss.trunk_v > 0:
-                self._row(in_trunk, loss.trunk_v)
+                self._rows.append((in_trunk, loss.trunk_v))
 
     def climb_in_order(self) -> None:
         """No rung before the one below it."""
         for wire, sizes in self.ladders.items():
             for below, above in pairwise(sizes[1:]):
-                self._row({self.column[wire, below]: 1.0, self.column[wire, above]: -1.0}, 0.0)
+                self._climbs_after(self.column[wire, above], self.column[wire, below])
 
     def climb_together(self, legs: Sequence[Collection[int]]) -> None:
         """Where one wire of a leg climbs to a size, each other is no thinner, as far as it goes."""
@@ -181,8 +183,8 @@ class _Programme:
                 for size in rungs[climbing]:
                     below = [rung for rung in rungs[other] if rung <= size]
                     if below:
-                        row = {self.column[other, below[-1]]: 1.0}
-                        self._row({**row, self.column[climbing, size]: -1.0}, 0.0)
+                        earlier = self.column[other, below[-1]]
+                        self._climbs_after(self.column[climbing, size], earlier)
 
     def taper(self, pairs: Sequence[tuple[int, int]], floor: Numbers) -> None:
         """The first wire of a pair climbs with the second."""
@@ -190,21 +192,43 @@ class _Programme:
             for size in self.ladders.get(second, [])[1:]:
                 if size <= floor[first]:
                     continue
-                row = {self.column[second, size]: -1.0}
-                rung = next((s for s in self.ladders.get(first, [])[1:] if s >= size), None)
-                if rung is not None:
-                    row[self.column[first, rung]] = 1.0
-                self._row(row, 0.0)
+                thick = [rung for rung in self.ladders.get(first, [])[1:] if rung >= size]
+                earlier = [self.column[first, rung] for rung in thick[:1]]
+                self._climbs_after(self.column[second, size], *earlier)
 
-    def table(self, columns: int) -> csr_array:
-        """The rows as a sparse matrix."""
-        rows, cols, values = zip(*self._entries, strict=True)
-        return csr_array((values, (rows, cols)), shape=(len(self.least), columns))
+    def together(self) -> Numbers:
+        """A number for each rung; those that wait for each other are climbed at once, and have the
+        same."""
+        count = len(self.rungs)
+        first, second = np.array(self._after, dtype=int).reshape(-1, 2).T
+        waits = csr_array((np.ones(len(first)), (first, second)), shape=(count, count))
+        _, number = connected_components(waits, directed=True, connection="strong")
+        return np.unique(number, return_inverse=True)[1]
 
-    def _row(self, values: Mapping[int, float], least: float) -> None:
-        number = len(self.least)
-        self._entries += [(number, column, value) for column, value in values.items()]
-        self.least.append(least)
+    def table(self, together: Numbers, beyond: int) -> tuple[csr_array, list[float]]:
+        """The rows as a sparse matrix over the rungs that are climbed together and what is lost
+        ``beyond`` limits, and what each comes to at least."""
+        columns = int(together.max()) + 1
+        number = np.concatenate([together, columns + np.arange(beyond)])
+        rows: dict[tuple[tuple[int, float], ...], float] = {}
+        for values, least in self._rows:
+            row: dict[int, float] = {}
+            for column, value in values.items():
+                at = int(number[column])
+                row[at] = row.get(at, 0.0) + value
+            if any(row.values()):
+                entries = tuple(sorted(row.items()))
+                rows[entries] = max(least, rows.get(entries, least))
+        row_of, column_of, value_of = zip(
+            *((at, *entry) for at, row in enumerate(rows) for entry in row), strict=True
+        )
+        shape = len(rows), columns + beyond
+        return csr_array((value_of, (row_of, column_of)), shape=shape), list(rows.values())
+
+    def _climbs_after(self, later: int, *earlier: int) -> None:
+        """A rung is climbed only where another is, or not at all."""
+        self._after += [(later, rung) for rung in earlier]
+        self._rows.append(({later: -1.0, **dict.fromkeys(earlier, 1.0)}, 0.0))
 
 
 def _ladders(

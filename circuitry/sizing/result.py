@@ -127,6 +127,15 @@ class CircuitSizing:
 
 
 @dataclass(frozen=True)
+class Healing:
+    """The loads that thicker wire cures, and the sizes, by wire, with which they lose no more than
+    they may."""
+
+    loads: frozenset[str]
+    sizes: Mapping[str, str]
+
+
+@dataclass(frozen=True)
 class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
@@ -134,8 +143,8 @@ class Sizing:
     ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
     ``unsearched`` are loads for which a
     search for a way gave up. ``candidates`` gives the sizes that
-    were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` gives the sizes of
-    wires with which these loads lose no more than they may, at any price; none where no wire can.
+    were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` says which of these
+    loads thicker wire cures, at any price, and with which sizes.
     ``grouping`` gives the grouping factor of a wire in each of its runs. ``worded`` gives the same
     sizes for a build that differs in names alone.
     """
@@ -153,7 +162,7 @@ class Sizing:
     fullest: tuple[State, ...]
     unsearched: frozenset[str]
     candidates: Callable[[str], tuple[Candidate, ...]] = field(compare=False)
-    healing: Callable[[Collection[str]], Mapping[str, str]] = field(compare=False)
+    healing: Callable[[Collection[str]], Healing] = field(compare=False)
     grouping: Callable[[str], Mapping[str, float]] = field(compare=False)
     worded: Callable[[Build], "Sizing"] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())

@@ -1,6 +1,6 @@
 """Sizing a build: solve, choose, solve again until the sizes stand."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -23,6 +23,7 @@ from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
 from circuitry.sizing.worst import fewest_that_tell, packed, quieter, worst_positions
 
+FIRST = "Solving the design states"
 ROUNDS_THAT_MAY_SHRINK = 4
 START_RATING_A = 20.0
 LITTLE = 0.01
@@ -76,10 +77,7 @@ def size_build(build: Build) -> Sizing:
     Raises UnusableInput when relays never settle or the voltages of a state do not.
     """
     work = _Work(build, reach(build))
-    current = work.first_round()
-    if dark := work.dark(current):
-        work = _Work(build, apart(build, work.reached, dark))
-        current = work.first_round()
+    current = work.lit(work.first_round())
     current = work.judge_also(work.on_the_road(work.in_the_worst(current)))
     rounds = 0
     while True:
@@ -97,6 +95,15 @@ def _not_smaller(chosen: Choice, before: Choice) -> Choice:
     return Choice(
         np.maximum(chosen.size, before.size), np.maximum(chosen.rating_a, before.rating_a)
     )
+
+
+def _supplied(states: Iterable[DesignState]) -> list[DesignState]:
+    """These states with the engine off, and with it running."""
+    return [
+        replace(design, state=replace(design.state, supply=supply))
+        for design in states
+        for supply in DESIGN_SUPPLIES
+    ]
 
 
 class _Work:
@@ -123,13 +130,7 @@ class _Work:
         self.worst = worst_positions(build)
         self.facts.guard_returns(self.worst.guards)
         self.unsearched = reached.unsearched | self.worst.unsearched
-        self._solve_in(
-            [
-                replace(design, state=replace(design.state, supply=supply))
-                for design in reached.states
-                for supply in DESIGN_SUPPLIES
-            ]
-        )
+        self._solve_in(_supplied(reached.states))
 
     def _solve_in(self, designed: Sequence[DesignState]) -> None:
         """From now on solve in these states."""
@@ -156,7 +157,7 @@ class _Work:
         """From rest, in thick wires."""
         cold = self._cold(self.start)
         states = [design.state for design in self.designed]
-        settled = cold.settle_many(states, doing="Solving the design states")
+        settled = cold.settle_many(states, doing=FIRST)
         fitted_ohm = self._ohm(self.start, np.full(len(self.pinned), GARAGE_C))
         return self._round(self.start, cold, cold, settled, fitted_ohm)
 
@@ -184,8 +185,21 @@ class _Work:
         self._solve_in(designed)
         return self._round(current.choice, cold, current.warm, settled, current.fitted_ohm)
 
-    def dark(self, current: Round) -> list[str]:
-        """The loads that have a way in some design state, and are fed in none."""
+    def lit(self, current: Round) -> Round:
+        """Solve also with those loads apart that have a way in some design state, and are fed in
+        none."""
+        dark = self._dark(current)
+        if not dark:
+            return current
+        before, self.reached = self.reached, apart(self.build, self.reached, dark)
+        more = _supplied(self.reached.states[len(before.states) :])
+        states = [design.state for design in more]
+        settled = [*current.settled, *current.cold.settle_many(states, doing=FIRST)]
+        self._solve_in([*self.designed, *more])
+        cold = current.cold
+        return self._round(current.choice, cold, cold, settled, current.fitted_ohm)
+
+    def _dark(self, current: Round) -> list[str]:
         states = self.ways.energised(current.warm, current.settled)
         fed = {load for state in states if not state.road for load in state.paths}
         asked = {load: None for state in self.reached.states for load in state.paths}
