@@ -244,7 +244,7 @@ def _losses(build: Build, options: argparse.Namespace) -> int:
 
 def _budget(build: Build, options: argparse.Namespace) -> int:
     sizing = _sized(build)
-    found = budget(sizing, Network(sizing.build))
+    found = budget(sizing, sizing.network)
     if options.json:
         _print_json({"budget": found})
         return DONE

@@ -173,7 +173,7 @@ def budget(sizing: Sizing) -> Budget:
     >>> {row.id: row.verdict for row in car.scenarios}["rain-motorway"]
     'fine'
     """
-    return _budget(sizing, Network(sizing.build))
+    return _budget(sizing, sizing.network)
 
 
 def losses(build: Build) -> list[Loss]:

@@ -7,6 +7,8 @@ from unittest import mock
 from django.db.backends.sqlite3.creation import DatabaseCreation
 from django.test.runner import DiscoverRunner
 
+from oilstone.memory import collect_seldom
+
 
 class CountingRunner(DiscoverRunner):
     """Ends with ``N passed, N failed``, and ``, N skipped`` where some were."""
@@ -41,6 +43,7 @@ class CountingRunner(DiscoverRunner):
 
     def run_tests(self, test_labels: list[str], **kwargs: Any) -> int:
         """Run, tear down, and print the closing line last."""
+        collect_seldom()
         failures = super().run_tests(test_labels, **kwargs)
         print(self.closing_line, flush=True)
         return int(failures)

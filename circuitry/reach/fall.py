@@ -11,6 +11,8 @@ from circuitry.network.elements import GARAGE_C, conductor_ohm, joints_ohm
 from circuitry.network.network import Solution
 from circuitry.reach.ways import TAKES_POWER, Path, Step
 
+LEAST_A = 1e-3
+
 
 @dataclass(frozen=True)
 class FallPoint:
@@ -86,6 +88,19 @@ def fall_line(build: Build, solution: Solution, load: Part, path: Path) -> FallL
         losses["feed"],
         losses["return"],
     )
+
+
+def way_ohm(solution: Solution, path: Path) -> float:
+    """The resistance of a path to a load and back as it was solved: the volts lost in each piece
+    over the current in it. What carries none has none."""
+    ohm = 0.0
+    for step in (*path.feed, *path.back):
+        if step.kind != "body":
+            amps = solution.wire_a[step.owner] if step.kind == "wire" else _amps(solution, step)
+            volts = solution.terminal_v
+            lost_v = (volts[step.from_terminal] or 0.0) - (volts[step.to_terminal] or 0.0)
+            ohm += abs(lost_v / amps) if abs(amps) > LEAST_A else 0.0
+    return ohm
 
 
 def _through_the_body_at_once(ways: Iterable[Step]) -> Iterator[Step]:

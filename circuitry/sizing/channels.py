@@ -48,7 +48,6 @@ from circuitry.devices.module import (
     trips,
 )
 from circuitry.errors import UnusableInput
-from circuitry.network import Network
 from circuitry.reach.losses import Loss, losses
 from circuitry.reach.paths import loads_behind, paths_of
 from circuitry.recipes.protection import KEY_WORDS
@@ -208,7 +207,7 @@ def modules(sizing: Sizing) -> Modules:
         lines,
         tuple(_keypads(build)),
         tuple(_bus(sizing, bus) for bus in buses_of(build)),
-        tuple(losses(Network(build), hanging)) if hanging else (),
+        tuple(losses(sizing.network, hanging)) if hanging else (),
     )
 
 

@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from circuitry.design.model import CRANKING, Build, Terminal
+from circuitry.design.model import CRANKING, Terminal
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled
 from circuitry.reach.ways import TAKES_POWER, Path, Step
@@ -67,9 +67,14 @@ class LoadWays:
     """The ways to all loads in the design states, as numbers: what each drop is summed over."""
 
     def __init__(
-        self, facts: Facts, designed: Sequence[DesignState], node: Mapping[Terminal, int]
+        self,
+        facts: Facts,
+        designed: Sequence[DesignState],
+        node: Mapping[Terminal, int],
+        known: "dict[tuple[str, int], Way]",
     ) -> None:
-        """``designed`` is the design state of each solution."""
+        """``designed`` is the design state of each solution; ``known`` are ways that were counted
+        before, by load and identity of the path, and takes up more."""
         build, self.designed = facts.build, designed
         self.all_loads = [load.id for load in build.parts_of_kind("load")]
         load_at = {load: at for at, load in enumerate(self.all_loads)}
@@ -86,33 +91,15 @@ class LoadWays:
         self._build = build
         self.load_at = np.array([load_at[load] for load in self.loads], dtype=int)
         self.design = np.array([number for number, _, _ in ways], dtype=int)
-        self.wires = [
-            list(dict.fromkeys(facts.at[s.owner] for s in path.steps if s.kind == "wire"))
-            for _, _, path in ways
-        ]
-        self.tapers = [tapers(facts, path) for _, _, path in ways]
-        takers = [
-            (way, node[step.from_terminal], node[step.to_terminal])
-            for way, (_, _, path) in enumerate(ways)
-            for step in path.steps
-            if step.kind in TAKES_POWER
-        ]
-        self.takers = np.array(takers, dtype=int).reshape(-1, 3)
-        shared = [
-            (way, node[step.from_terminal], node[step.to_terminal])
-            for way, (_, load, path) in enumerate(ways)
-            for step in path.steps
-            if step.kind not in TAKES_POWER and _is_shared(build, load, step)
-        ]
-        self.shared = np.array(shared, dtype=int).reshape(-1, 3)
-        self.shares = [
-            frozenset(
-                facts.at[step.owner]
-                for step in path.steps
-                if step.kind == "wire" and _is_shared(build, load, step)
-            )
-            for _, load, path in ways
-        ]
+        self._known = known
+        self.ways = [self._way(facts, node, load, path) for _, load, path in ways]
+        self.takers = _numbered([way.takers for way in self.ways])
+        self.shared = _numbered([way.shared for way in self.ways])
+
+    def _way(self, facts: Facts, node: Mapping[Terminal, int], load: str, path: Path) -> "Way":
+        if (load, id(path)) not in self._known:
+            self._known[load, id(path)] = _way_of(facts, node, load, path)
+        return self._known[load, id(path)]
 
     def energised(self, network: Network, settled: Sequence[Settled]) -> tuple[DesignState, ...]:
         """The design state of each solution, with only the loads that the solver finds fed: a
@@ -157,12 +144,12 @@ class LoadWays:
                 lost_v,
                 source_v,
                 self._limit_v(way, source_v, number),
-                self.wires[way],
-                current_a[number][self.wires[way]].tolist(),
-                self.tapers[way],
+                self.ways[way].wires,
+                current_a[number][self.ways[way].wires].tolist(),
+                self.ways[way].tapers,
                 abs(float(network.loads_a(settled[number])[self.load_at[way]])),
                 float(shared_v[number][way]),
-                self.shares[way],
+                self.ways[way].shares,
             )
             for load, (_, number, way, lost_v, source_v) in worst.items()
         ]
@@ -180,11 +167,41 @@ class LoadWays:
         return np.bincount(way, lost_v, len(self.loads)).astype(float)
 
 
-def _is_shared(build: Build, load: str, step: Step) -> bool:
-    """Whether a step on the way of a load belongs to another circuit than the load."""
-    owner = build.wires.get(step.owner) or build.parts.get(step.owner)
-    own = build.parts[load].circuit
-    return own is not None and owner is not None and owner.circuit not in (own, None)
+@dataclass(frozen=True)
+class Way:
+    """The way to one load: its wires by number, those that other circuits share, and the nodes of
+    the steps that take power and of the others that are shared."""
+
+    wires: list[int]
+    tapers: tuple[tuple[int, int], ...]
+    shares: frozenset[int]
+    takers: list[tuple[int, int]]
+    shared: list[tuple[int, int]]
+
+
+def _way_of(facts: Facts, node: Mapping[Terminal, int], load: str, path: Path) -> Way:
+    own = facts.build.parts[load].circuit
+    takers = [step for step in path.steps if step.kind in TAKES_POWER]
+    shared = [
+        step
+        for step in path.steps
+        if step.kind not in TAKES_POWER
+        and own is not None
+        and facts.circuit_of.get(step.owner) not in (own, None)
+    ]
+    return Way(
+        list(dict.fromkeys(facts.at[step.owner] for step in path.steps if step.kind == "wire")),
+        tapers(facts, path),
+        frozenset(facts.at[step.owner] for step in shared if step.kind == "wire"),
+        [(node[step.from_terminal], node[step.to_terminal]) for step in takers],
+        [(node[step.from_terminal], node[step.to_terminal]) for step in shared],
+    )
+
+
+def _numbered(ends: Sequence[Sequence[tuple[int, int]]]) -> Numbers:
+    """The nodes of the steps of each way, after the number of the way."""
+    rows = [(way, *pair) for way, pairs in enumerate(ends) for pair in pairs]
+    return np.array(rows, dtype=int).reshape(-1, 3)
 
 
 def tapers(facts: Facts, path: Path) -> tuple[tuple[int, int], ...]:

@@ -110,6 +110,8 @@ class Facts:
         self._least_on_ways = self._of_batteries() | self._of_starters()
         self.wires = {wire.id: self._facts(wire) for wire in build.wires.values()}
         self.at = {wire: number for number, wire in enumerate(self.wires)}
+        self.circuit_of = {part.id: part.circuit for part in build.parts.values()}
+        self.circuit_of |= {wire.id: wire.circuit for wire in build.wires.values()}
         self._returns: Mapping[str, frozenset[str]] = {}
         self.channel_of_return: Mapping[str, Channel] = {}
 

@@ -12,7 +12,7 @@ from circuitry.design.logic import sentence
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
 from circuitry.devices.electronics import supply_of
 from circuitry.devices.hearing import said_by
-from circuitry.network.network import Network, Solution
+from circuitry.network.network import Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
 from circuitry.recipes.protection import fuse_output, ways
@@ -105,7 +105,7 @@ def feeds(sizing: Sizing) -> Feeds:
 def _of_other_keys(sizing: Sizing) -> list[Solution]:
     """The fullest state of each key position, at the worse of the two design supplies for each."""
     fullest = [replace(row, supply=supply) for row in sizing.fullest for supply in DESIGN_SUPPLIES]
-    return Network(sizing.build).solve_many(fullest)
+    return sizing.network.solve_many(fullest)
 
 
 class _Survey:

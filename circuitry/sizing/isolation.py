@@ -6,7 +6,7 @@ from circuitry.design.model import Build, Part
 from circuitry.design.state import State
 from circuitry.errors import UnusableInput
 from circuitry.finding import Finding
-from circuitry.network.network import Network, Solution
+from circuitry.network.network import Solution
 from circuitry.sizing.result import Sizing
 
 LIVE_V = 1.0
@@ -17,11 +17,9 @@ KEEPS = ("Memory feed", "Alarm", "Control box memory", "Radio memory", "Clock")
 
 def isolation_findings(sizing: Sizing) -> Iterator[Finding]:
     """For each isolator what is still live behind it, and which memories it cuts."""
-    network: Network | None = None
     for isolator in sizing.build.parts_of_kind("isolator"):
-        network = network or Network(sizing.build)
         try:
-            solution = network.solve(State("run", {isolator.id: _off(isolator)}))
+            solution = sizing.network.solve(State("run", {isolator.id: _off(isolator)}))
         except UnusableInput:
             continue
         yield from _still_live(sizing, isolator, solution)

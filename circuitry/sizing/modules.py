@@ -20,7 +20,6 @@ from circuitry.devices.module import (
     starts_on,
 )
 from circuitry.finding import Finding, Mend
-from circuitry.network import Network
 from circuitry.reach.losses import can_be_lost, losses
 from circuitry.reach.paths import loads_behind
 from circuitry.sizing.result import Sizing
@@ -276,7 +275,7 @@ def _lost(sizing: Sizing) -> Iterator[Finding]:
         for row in sizing.loads.values()
         if (load := build.parts[row.load]).circuit in safe & on_outputs
     ]
-    for loss in losses(Network(build), loads) if loads else ():
+    for loss in losses(sizing.network, loads) if loads else ():
         whole: dict[str, list[str]] = {}
         for dead_load in loss.dead:
             whole.setdefault(build.parts[dead_load].circuit or "", []).append(dead_load)

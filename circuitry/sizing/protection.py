@@ -4,30 +4,19 @@ from collections.abc import Iterator
 
 from circuitry.devices.fuse_times import NEVER_S, longest_time_s
 from circuitry.finding import Finding
-from circuitry.reach.fall import fall_line
+from circuitry.reach.fall import way_ohm
 from circuitry.reach.ways import TAKES_POWER
 from circuitry.sizing.fuses import SELECTIVE, fuses_below
 from circuitry.sizing.result import LoadSizing, Sizing
 
 CLEARS_WITHIN_S = 5.0
+LEAST_OHM = 1e-6
 
 
 def protection_findings(sizing: Sizing) -> Iterator[Finding]:
     """Fuses that a short at the far end does not part in time, and pairs of which either may."""
     yield from _shorts_that_last(sizing)
     yield from _not_selective(sizing)
-
-
-def _short_a(sizing: Sizing, row: LoadSizing) -> float:
-    """What flows when the load is shorted, from the resistance of its way as it was solved: the
-    volts lost in each piece over the current in it."""
-    line = fall_line(sizing.build, row.solution, sizing.build.parts[row.load], row.path)
-    ohm = sum(
-        abs(step.loss_v / step.amps)
-        for step in line.steps
-        if step.kind != "load" and abs(step.amps) > 1e-3
-    )
-    return row.solution.battery_v / max(ohm, 1e-6)
 
 
 def _shorts_that_last(sizing: Sizing) -> Iterator[Finding]:
@@ -39,7 +28,8 @@ def _shorts_that_last(sizing: Sizing) -> Iterator[Finding]:
         if not fuses or electronic or limited:  # a resistor on the way lets no short be one
             continue
         fuse = sizing.build.parts[fuses[-1]]
-        short_a = _short_a(sizing, row)
+        # what flows when the load is shorted
+        short_a = row.solution.battery_v / max(way_ohm(row.solution, row.path), LEAST_OHM)
         lasts_s = longest_time_s(fuse.catalogue or "", fuse.number("rating_a", 0), short_a)
         if lasts_s > max(CLEARS_WITHIN_S, worst.get(fuse.id, (0.0,))[0]):
             worst[fuse.id] = lasts_s, short_a, row

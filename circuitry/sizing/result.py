@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from circuitry.design.model import Build
 from circuitry.design.state import State
 from circuitry.finding import Finding
-from circuitry.network.network import Solution
+from circuitry.network.network import Network, Solution
 from circuitry.reach.ways import Path
 from circuitry.sizing.states import DesignState
 
@@ -139,7 +139,8 @@ class Healing:
 class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
-    ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
+    ``solutions`` belong to ``states``; ``network`` is the sized build in a cold garage;
+    ``unprotected`` are the wires before any fuse;
     ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
     ``unsearched`` are loads for which a
     search for a way gave up. ``candidates`` gives the sizes that
@@ -158,6 +159,7 @@ class Sizing:
     circuits: Mapping[str, CircuitSizing]
     easiest: Mapping[str, Path | None]
     solutions: tuple[Solution, ...]
+    network: Network = field(compare=False)
     unprotected: frozenset[str]
     fullest: tuple[State, ...]
     unsearched: frozenset[str]

@@ -12,7 +12,7 @@ from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled, Solution
 from circuitry.sizing.bearing import Ampacities, MustBear
 from circuitry.sizing.charging import ChargingLoops
-from circuitry.sizing.choose import LoadDrop, LoadWays, WireChooser
+from circuitry.sizing.choose import LoadDrop, LoadWays, Way, WireChooser
 from circuitry.sizing.duty import Duty, Peaks, peaks
 from circuitry.sizing.explain import Healed, Reasons, circuit_sizings
 from circuitry.sizing.facts import Facts, Matrix, Numbers
@@ -130,12 +130,13 @@ class _Work:
         self.worst = worst_positions(build)
         self.facts.guard_returns(self.worst.guards)
         self.unsearched = reached.unsearched | self.worst.unsearched
+        self._known_ways: dict[tuple[str, int], Way] = {}
         self._solve_in(_supplied(reached.states))
 
     def _solve_in(self, designed: Sequence[DesignState]) -> None:
         """From now on solve in these states."""
         self.designed = designed
-        self.ways = LoadWays(self.facts, designed, self.network.node)
+        self.ways = LoadWays(self.facts, designed, self.network.node, self._known_ways)
 
     def fitted(self, build: Build, choice: Choice) -> Build:
         """A build with these sizes on all wires and these ratings on all fuses."""
@@ -360,6 +361,7 @@ class _Work:
             {},
             self.reached.easiest,
             solutions,
+            last.cold.of(sized),
             self.facts.unprotected,
             self.reached.fullest,
             self.unsearched,

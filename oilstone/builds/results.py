@@ -112,9 +112,7 @@ class Computed:
 
     def __init__(self, build: Build) -> None:
         self.build = build
-        self._lock = threading.Lock()
         self._sizing: Sizing | None = None
-        self._network: Network | None = None
         self._budget: Budget | None = None
         self._plan: tuple[Today, Plan] | None = None
         self._predictor: tuple[Today, Predictor] | None = None
@@ -129,11 +127,7 @@ class Computed:
     @property
     def network(self) -> Network:
         """The sized build in a cold garage."""
-        sizing = self.sizing
-        with self._lock:
-            if self._network is None:
-                self._network = Network(sizing.build)
-            return self._network
+        return self.sizing.network
 
     def plan(self, today: Today) -> Plan:
         """The proof of the car as it stands; the last that was written is kept."""

@@ -1,10 +1,7 @@
 """Serve on 127.0.0.1 as in production."""
 
-import ctypes
-import gc
 import logging
 import socket
-import sys
 import threading
 import time
 import webbrowser
@@ -16,18 +13,13 @@ from django.db import connection
 from waitress import create_server
 
 from oilstone.builds import copies, deletion
+from oilstone.memory import collect_seldom, share_heaps
 from oilstone.wsgi import application
 
 THREADS = 32
 """Each page that shows a live build holds one; the rest answer."""
 COPY_LOOK_S = 900
 OTHER_PORT = "oilstone --port 9000" if settings.INSTALLED else "PORT=9000 make demo"
-COLLECT_AFTER = (100_000, 50, 100)
-"""Results are many small objects that live long. With Python's usual thresholds the collector looks
-through all of them many times in one edit, which takes as long as the edit itself."""
-M_ARENA_MAX, ARENAS = -8, 2
-"""The C library gives each thread a heap of its own, and none gives back what lies between: with
-one for each of ours, memory grows by a half (mallopt(3) of glibc; others have no such call)."""
 
 
 class Command(BaseCommand):
@@ -58,7 +50,8 @@ class Command(BaseCommand):
             raise CommandError(
                 f"Port {port} cannot be used ({problem}). Take another: {OTHER_PORT}"
             ) from None
-        _spare_memory()
+        share_heaps()
+        collect_seldom()
         server = create_server(
             application,
             sockets=[listener],
@@ -72,14 +65,6 @@ class Command(BaseCommand):
             threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
         threading.Thread(target=_keep_copies, daemon=True).start()
         server.run()
-
-
-def _spare_memory() -> None:
-    """Before there are threads."""
-    if sys.platform == "linux" and (mallopt := getattr(ctypes.CDLL(None), "mallopt", None)):
-        mallopt(M_ARENA_MAX, ARENAS)
-    gc.freeze()
-    gc.set_threshold(*COLLECT_AFTER)
 
 
 def _keep_copies() -> None:
