@@ -198,10 +198,9 @@ def remember(row: models.Build, build: Build) -> None:
 
 
 def forget() -> None:
-    """Drop everything kept, where the same ids are given to other builds."""
+    """Drop what is kept by revision, where the same ids are given to other builds."""
     with _guard:
         _kept.clear()
-        _sized.clear()
 
 
 def _at(row: models.Build) -> Computed:

@@ -1,15 +1,17 @@
 """A browser in front of the real server, with nothing asked of any other machine."""
 
+from contextlib import suppress
 from unittest import TestCase
 from urllib.parse import urlsplit
 
 from playwright.sync_api import (
     Browser,
     BrowserContext,
+    Error,
     Locator,
     Page,
     Playwright,
-    Route,
+    Request,
     expect,
     sync_playwright,
 )
@@ -18,16 +20,20 @@ from tests.browser.running import TEST_CARS, RunningServer, launch, read_notice
 
 WAIT_MS = 60_000
 """Long enough for a machine that has a slow hour."""
+SHOWN_MS, MOST_SHOWN = 5_000, 1500
 expect.set_options(timeout=WAIT_MS)
 
 
 class BrowserTest(TestCase):
-    """Each test has a server of its own with fresh demo data, and a fresh browser profile."""
+    """Each test has fresh demo data and a fresh browser profile; a class has one server, unless it
+    ``starts_anew`` for each test."""
 
     cars = TEST_CARS
+    starts_anew = False
 
     playwright: Playwright
     browser: Browser
+    running: RunningServer | None = None
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -36,24 +42,50 @@ class BrowserTest(TestCase):
         cls.browser = launch(cls.playwright)
         cls.addClassCleanup(cls.browser.close)
 
+        cls.addClassCleanup(cls._close_server)
+
+    @classmethod
+    def _close_server(cls) -> None:
+        if cls.running:
+            cls.running.close()
+            cls.running = None
+
+    def _started(self) -> RunningServer:
+        if self.running and self.running.command.running and not self.starts_anew:
+            self.running.as_at_first()
+        else:
+            self._close_server()
+            type(self).running = RunningServer(self.cars)
+        assert self.running
+        return self.running
+
     def setUp(self) -> None:
-        self.server = RunningServer(self.cars)
-        self.addCleanup(self.server.close)
+        self.server = self._started()
         self.outside: list[str] = []
         self.errors: list[str] = []
         self.context = self.new_context()
         self.addCleanup(self.context.close)
 
     def tearDown(self) -> None:
+        self._tell_what_is_shown()
         self.assertEqual(self.outside, [], "requests left the machine")
         self.assertEqual(self.errors, [], "the page had errors")
+
+    def _tell_what_is_shown(self) -> None:
+        """Where a test failed, what its pages show."""
+        if self._outcome.success:
+            return
+        for page in (page for context in self.browser.contexts for page in context.pages):
+            with suppress(Error):
+                shown = page.locator("body").inner_text(timeout=SHOWN_MS)
+                print(f"\n{self.id()} at {page.url}:\n{shown[:MOST_SHOWN]}\n{self.errors}")
 
     def new_context(self, has_touch: bool = False) -> BrowserContext:
         context = self.browser.new_context(
             viewport={"width": 1280, "height": 800}, has_touch=has_touch
         )
         context.set_default_timeout(WAIT_MS)
-        context.route("**/*", self._only_here)
+        context.on("request", self._note_outside)
         return context
 
     def open(self, path: str = "", first: bool = True) -> Page:
@@ -65,12 +97,10 @@ class BrowserTest(TestCase):
             read_notice(page)
         return page
 
-    def _only_here(self, route: Route) -> None:
-        if urlsplit(route.request.url).hostname == "127.0.0.1":
-            route.continue_()
-        else:
-            self.outside.append(route.request.url)
-            route.abort()
+    def _note_outside(self, request: Request) -> None:
+        address = urlsplit(request.url)
+        if address.scheme in ("http", "https", "ws", "wss") and address.hostname != "127.0.0.1":
+            self.outside.append(request.url)
 
 
 def cell(page: Page, name: str) -> Locator:

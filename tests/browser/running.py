@@ -5,10 +5,13 @@ import os
 import re
 import shutil
 import signal
+import sqlite3
 import tempfile
 import time
+from contextlib import closing
 from functools import cache
 from pathlib import Path
+from urllib.request import Request, urlopen
 
 from playwright.sync_api import Browser, Page, Playwright
 
@@ -23,19 +26,20 @@ QUIET_CHROMIUM = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
 ]
 
 
 TEST_CARS = ("tests/data/part-wired-roadster.json", "demo/fernhill-half-ton-van.json")
 """The roadster as it was half way, with much still to wire, and the van."""
-LOOK_S = 0.02
+LOOK_S, FIRST = 0.02, "first.sqlite3"
 
 
 class RunningServer:
     """``manage.py serve`` with data in a folder of its own: the test cars, or others."""
 
     def __init__(self, cars: tuple[str, ...] = TEST_CARS) -> None:
-        self.data = Path(tempfile.mkdtemp(prefix="oilstone-"))
+        self.data, self._cars = Path(tempfile.mkdtemp(prefix="oilstone-")), cars
         shutil.copytree(fresh_data(cars), self.data, dirs_exist_ok=True)
         self.environment = {**os.environ, "OILSTONE_DATA": str(self.data)}
         self.start()
@@ -48,6 +52,20 @@ class RunningServer:
                 raise RuntimeError(f"the server did not start: {self.command.stderr}")
             time.sleep(LOOK_S)
         self.address = address.group()
+
+    def as_at_first(self) -> None:
+        """Make the data what it was, as one does who takes a copy back; what has been computed of
+        the cars is still known."""
+        first, copies = fresh_data(self._cars), self.data / "copies"
+        copies.mkdir(exist_ok=True)
+        with (
+            closing(sqlite3.connect(first / "oilstone.sqlite3")) as source,
+            closing(sqlite3.connect(copies / FIRST)) as target,
+        ):
+            source.backup(target)
+        url = f"{self.address}api/copies/{FIRST}/take-back"
+        urlopen(Request(url, method="POST"), timeout=60).close()
+        shutil.rmtree(copies)
 
     def stop(self) -> None:
         """Stop the process; the data stays."""

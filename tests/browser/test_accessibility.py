@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Request, expect
 
 from tests.browser.base import BrowserTest
 from tests.browser.running import read_notice
@@ -69,6 +69,12 @@ SCREENS = {
     "laptop at 200 %": (640, 400),
 }
 
+GO = """(path) => {
+  history.pushState({}, '', path)
+  dispatchEvent(new PopStateEvent('popstate', { state: null }))
+}"""
+LOOK_MS, QUIET_LOOKS = 100, 4
+
 TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main')]
   .filter((box) => box.scrollWidth > box.clientWidth + 1)
   .map((box) => `${box.tagName.toLowerCase()} is ${box.scrollWidth} px wide`)"""
@@ -91,10 +97,31 @@ TOO_LOW = """() => {
 }"""
 
 
-def filled(page: Page) -> None:
-    """Wait until a view has what it shows; the bench's frames never stop coming."""
-    page.get_by_role("main").first.wait_for()
-    page.wait_for_timeout(1200)
+class Visitor:
+    """Goes from view to view of one page as its links do, and waits until each is filled."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self._asked: set[Request] = set()
+        page.on("request", self._begun)
+        page.on("requestfinished", self._ended)
+        page.on("requestfailed", self._ended)
+
+    def _begun(self, request: Request) -> None:
+        if not request.url.partition("?")[0].endswith("/stream"):  # which never ends
+            self._asked.add(request)
+
+    def _ended(self, request: Request) -> None:
+        self._asked.discard(request)
+
+    def goes_to(self, path: str) -> None:
+        """Show a view, and wait until nothing that it asked for is on its way."""
+        self.page.evaluate(GO, f"/{path}")
+        self.page.get_by_role("main").first.wait_for()
+        quiet = 0
+        while quiet < QUIET_LOOKS:
+            self.page.wait_for_timeout(LOOK_MS)
+            quiet = 0 if self._asked else quiet + 1
 
 
 def barriers(page: Page) -> list[str]:
@@ -113,26 +140,22 @@ class AccessibilityTest(BrowserTest):
 
     def test_no_serious_barrier_on_any_main_view(self) -> None:
         page = self.open()
-        found = {}
+        visitor, found = Visitor(page), {}
         for name, path in VIEWS.items():
-            page.goto(f"{self.server.address}{path}")
-            filled(page)
+            visitor.goes_to(path)
             found[name] = barriers(page)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
 
     def test_none_in_the_dark_or_on_a_tablet_either(self) -> None:
-        page = self.open()
-        page.goto(f"{self.server.address}builds/1/bench")
+        page = self.open("builds/1/bench")
         page.get_by_role("button", name="Dark").click()
-        found = {}
+        visitor, found = Visitor(page), {}
         for name in DARK:
-            page.goto(f"{self.server.address}{VIEWS[name]}")
-            filled(page)
+            visitor.goes_to(VIEWS[name])
             found[f"{name}, dark"] = barriers(page)
         page.set_viewport_size({"width": 768, "height": 1024})
         for name in ("bench", "power up a step"):
-            page.goto(f"{self.server.address}{VIEWS[name]}")
-            filled(page)
+            visitor.goes_to(VIEWS[name])
             found[f"{name}, tablet"] = barriers(page)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})
 
@@ -161,11 +184,10 @@ class AccessibilityTest(BrowserTest):
         page = context.new_page()
         page.goto(self.server.address)
         read_notice(page)
-        found = {}
+        visitor, found = Visitor(page), {}
         for name, path in VIEWS.items():
             page.set_viewport_size({"width": 390, "height": 844})
-            page.goto(f"{self.server.address}{path}")
-            filled(page)
+            visitor.goes_to(path)
             found[f"{name}, by finger"] = page.evaluate(TOO_LOW)
             for screen, (width, height) in SCREENS.items():
                 page.set_viewport_size({"width": width, "height": height})

@@ -11,6 +11,8 @@ from tests.browser.base import BrowserTest, cell, type_cell
 
 
 class KeepingTest(BrowserTest):
+    starts_anew = True
+
     def act(self, page: Page, name: str) -> None:
         page.get_by_role("button", name=name, exact=True).click()
 
@@ -52,6 +54,8 @@ class KeepingTest(BrowserTest):
 
 
 class TroubleTest(BrowserTest):
+    starts_anew = True
+
     def spoil(self) -> None:
         """Leave a database whose own description of its tables cannot be read."""
         with closing(sqlite3.connect(self.server.data / "oilstone.sqlite3")) as opened, opened:
@@ -111,6 +115,8 @@ class TroubleTest(BrowserTest):
 class ScreenTest(BrowserTest):
     """Each screen is a file of its own, which may not come."""
 
+    starts_anew = True
+
     def test_a_screen_that_does_not_load_is_asked_for_again_and_nobody_is_left_with_nothing(
         self,
     ) -> None:
@@ -127,6 +133,8 @@ class ScreenTest(BrowserTest):
         run = page.get_by_role("button", name="Luggage space – Fuel tank", exact=True)
         expect(run).to_be_visible()
         self.assertGreater(len(failed), 1)
+        # the screen that did not come may have been told of before the whole page was asked for
+        self.errors[:] = [row for row in self.errors if "dynamically imported" not in row]
 
     def test_out_of_reach_one_stays_where_one_is_and_is_told(self) -> None:
         page = self.open("builds/1/stock")

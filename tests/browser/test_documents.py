@@ -9,7 +9,7 @@ from xml.etree import ElementTree
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import WAIT_MS, BrowserTest
-from tests.browser.test_accessibility import VIEWS, filled
+from tests.browser.test_accessibility import VIEWS, Visitor
 from tests.core.cars import ROADSTER_FILE, ROOT, document, part, relay_parts, wire
 
 MARKUP = "<img src=x onerror=window.hurt=1>"
@@ -62,10 +62,10 @@ class DocumentsTest(BrowserTest):
         page = self.open("")
         self.choose(page, json.dumps(car))
         page.wait_for_url(re.compile(r"/builds/3/"))
+        visitor = Visitor(page)
         for name, path in VIEWS.items():
             if path.startswith("builds/"):
-                page.goto(f"{self.server.address}{re.sub(r'^builds/[12]', 'builds/3', path)}")
-                filled(page)
+                visitor.goes_to(re.sub(r"^builds/[12]", "builds/3", path))
                 self.assertEqual(page.locator('img[src="x"]').count(), 0, name)
         self.assertIsNone(page.evaluate("window.hurt ?? null"))
         self.assertIn(MARKUP, page.locator("body").inner_text())

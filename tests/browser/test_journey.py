@@ -18,6 +18,8 @@ def new_load(page: Page) -> Locator:
 
 
 class JourneyTest(BrowserTest):
+    starts_anew = True
+
     def test_from_stock_to_proof_and_again_after_a_restart(self) -> None:
         page = self.open()
         page.get_by_role("link", name="Saltmarsh Roadster").click()

@@ -24,6 +24,7 @@ LET_GO = """async () => {
 
 
 class PhoneTest(BrowserTest):
+    starts_anew = True
     cars = ("demo/saltmarsh-roadster.json",)
 
     def setUp(self) -> None:

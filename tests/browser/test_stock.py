@@ -54,6 +54,15 @@ class StartTest(BrowserTest):
         expect(row).to_contain_text("F1 Stop lamp left")
         expect(row).to_contain_text(re.compile(r"\d mm²"))
 
+    def test_questions_that_do_not_come_are_asked_for_again(self) -> None:
+        page = self.open()
+        page.route("**/api/kinds-of-car", lambda route: route.fulfill(status=500))
+        page.get_by_role("button", name="Start from a kind of car").click()
+        expect(page.get_by_role("alert")).to_contain_text("The questions cannot be asked.")
+        page.unroute("**/api/kinds-of-car")
+        page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_label("Name of the build")).to_be_visible()
+
     def test_a_car_is_drafted_compared_written_and_taken_back(self) -> None:
         page = self.open("start")
         page.get_by_label("Name of the build").fill("Marsh coupé")

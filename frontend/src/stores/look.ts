@@ -20,7 +20,9 @@ export const useLook = defineStore('look', () => {
     components: { Button: { colorError: dark.value ? '#F2857C' : '#B3261E' } },
     token: {
       colorPrimary: dark.value ? '#E39A68' : '#A4511F',
+      colorPrimaryHover: dark.value ? '#F0B48A' : '#8C4318', // further from the sheet, so that it is read
       colorLink: dark.value ? '#E39A68' : '#A4511F',
+      colorLinkHover: dark.value ? '#F0B48A' : '#8C4318',
       colorError: dark.value ? '#F2857C' : '#B3261E',
       colorText: dark.value ? '#E9E5DC' : '#1F2529',
       colorTextPlaceholder: dark.value ? '#9BA5AB' : '#5C666D',

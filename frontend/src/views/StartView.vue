@@ -14,7 +14,7 @@ import { typedNumber } from '@/format'
 const STORED = 'oilstone-start'
 const router = useRouter()
 const queries = useQueryClient()
-const { data: kinds } = useKindsOfCar()
+const { data: kinds, error, isFetching, refetch } = useKindsOfCar()
 
 const answer = reactive({
   name: '',
@@ -79,13 +79,17 @@ async function begin(): Promise<void> {
 <template>
   <div class="page">
     <PlainBar />
-    <main v-if="kinds">
+    <main>
       <h1>Start from a kind of car</h1>
       <p class="quiet">
         It writes a first stock list with places and guessed lengths, to be corrected. Everything can be
         changed afterwards.
       </p>
-      <form @submit.prevent="begin">
+      <div v-if="error && !kinds" class="refusal" role="alert">
+        <p>The questions cannot be asked. {{ error.message }}</p>
+        <AButton :loading="isFetching" @click="refetch()">Try again</AButton>
+      </div>
+      <form v-if="kinds" @submit.prevent="begin">
         <label class="wide"><span>Name of the build</span><input v-model="answer.name" maxlength="80" autofocus /></label>
         <label>
           <span>Body style</span>
