@@ -161,10 +161,14 @@ def _is_lamp(build: Build, part: Part) -> bool:
 
 
 def _other_lamps(build: Build, part: Part) -> list[str]:
-    rows = catalogue().loads
-    return [
-        name for name, row in rows.items() if row.group == "lighting" and name != part.catalogue
-    ]
+    own = part.catalogue or ""
+    return [name for name in catalogue().loads if name != own and _goes_into(name, own)]
+
+
+def _goes_into(lamp: str, own: str) -> bool:
+    """Whether a lamp goes into the holder of another."""
+    holder = catalogue().loads[own].holder if own in catalogue().loads else ""
+    return bool(holder) and catalogue().loads[lamp].holder == holder
 
 
 def _other_ratings(build: Build, part: Part) -> list[str]:
@@ -266,7 +270,10 @@ def _other_holders(build: Build, part: Part) -> list[str]:
     return [
         row.id
         for row in build.parts_of_kind("load")
-        if row.id != part.id and _is_lamp(build, row) and row.catalogue != part.catalogue
+        if row.id != part.id
+        and row.catalogue != part.catalogue
+        and row.catalogue
+        and _goes_into(row.catalogue, part.catalogue or "")
     ]
 
 

@@ -175,7 +175,7 @@ class Load:
     """A common load; either its power or its current is given at the test voltage.
 
     ``duty`` is how long it is on: for ever, minutes, flashing or seconds. ``drop`` is its kind in
-    the table of drop limits.
+    the table of drop limits. ``holder`` is what a lamp is held by: it goes into the like alone.
     """
 
     name: str
@@ -190,6 +190,7 @@ class Load:
     drop: str
     road: str
     criticality: str
+    holder: str
     note: str
 
     @property

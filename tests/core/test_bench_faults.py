@@ -148,6 +148,15 @@ class SymptomTest(TestCase):
             amps(bench, frame, "stop-lamp-left"), 0.4 * amps(bench, frame, "stop-lamp-right")
         )
 
+    def test_a_lamp_goes_only_into_a_holder_that_takes_it(self) -> None:
+        build = bench_of(demo(ROADSTER)).build
+        headlamps = others_for(build, "wrong lamp", "dipped-beam-left")
+        self.assertIn("Driving lamp halogen 100 W", headlamps)
+        self.assertNotIn("Tail lamp LED", headlamps)
+        exchanged = others_for(build, "lamps exchanged", "dipped-beam-left")
+        self.assertIn("main-beam-left", exchanged)
+        self.assertNotIn("tail-lamp-left", exchanged)
+
     @proves("missing relay", "stuck relay", "welded relay")
     def test_relays_missing_stuck_and_welded(self) -> None:
         relay = "main-beam-left-relay"
