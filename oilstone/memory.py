@@ -3,6 +3,7 @@
 import ctypes
 import gc
 import sys
+from typing import Any
 
 COLLECT_AFTER = (100_000, 50, 100)
 """Results are many small objects that live long. With Python's usual thresholds the collector looks
@@ -14,8 +15,18 @@ one for each of ours, memory grows by a half (mallopt(3) of glibc; others have n
 
 def share_heaps() -> None:
     """Let all threads share few heaps; before there are threads."""
-    if sys.platform == "linux" and (mallopt := getattr(ctypes.CDLL(None), "mallopt", None)):
+    if mallopt := _of_glibc("mallopt"):
         mallopt(M_ARENA_MAX, ARENAS)
+
+
+def give_back() -> None:
+    """Give the system what lies free between what is held (malloc_trim(3)); takes some ms."""
+    if malloc_trim := _of_glibc("malloc_trim"):
+        malloc_trim(0)
+
+
+def _of_glibc(name: str) -> Any:
+    return getattr(ctypes.CDLL(None), name, None) if sys.platform == "linux" else None
 
 
 def collect_seldom() -> None:

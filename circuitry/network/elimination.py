@@ -9,6 +9,7 @@ Arrays have one row an unknown or an element, and one column a matrix; those of 
 have one row a matrix.
 """
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,20 @@ from scipy.sparse.linalg import splu
 
 Matrix = npt.NDArray[np.float64]
 Numbers = npt.NDArray[np.integer[Any]]
+
+
+PATTERNS_KEPT = 4
+
+
+def elimination_of(first: Numbers, second: Numbers, size: int) -> "Elimination":
+    """The elimination for elements that join these unknowns, −1 for the reference. The last few
+    are kept: an edit seldom changes what joins what."""
+    return _kept(first.tobytes(), second.tobytes(), first.dtype.str, size)
+
+
+@lru_cache(PATTERNS_KEPT)
+def _kept(first: bytes, second: bytes, of_type: str, size: int) -> "Elimination":
+    return Elimination(np.frombuffer(first, of_type), np.frombuffer(second, of_type), size)
 
 
 class Elimination:

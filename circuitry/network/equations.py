@@ -29,7 +29,7 @@ from scipy.sparse import csc_array, csr_array, diags_array
 from scipy.sparse.csgraph import connected_components
 
 from circuitry.devices.laws import Law
-from circuitry.network.elimination import Elimination, Factors
+from circuitry.network.elimination import Factors, elimination_of
 from circuitry.network.law_table import LawTable
 
 Vector = npt.NDArray[np.float64]
@@ -206,9 +206,7 @@ class Equations:
         elements: list[Element],
         node_count: int,
         reference: int,
-        like: "Equations | None" = None,
     ) -> None:
-        """``like`` are equations of elements between the same nodes, whose order is taken over."""
         self.node_a = np.array([element.node_a for element in elements], dtype=int)
         self.node_b = np.array([element.node_b for element in elements], dtype=int)
         self.node_count = node_count
@@ -222,10 +220,8 @@ class Equations:
         self._column[reference + 1 :] -= 1
         self._known_components: dict[object, Numbers] = {}
         self.leaving = self.incidence(self.node_a, self.node_b)
-        self.elimination: Elimination = (
-            like.elimination
-            if like
-            else Elimination(self._column[self.node_a], self._column[self.node_b], node_count - 1)
+        self.elimination = elimination_of(
+            self._column[self.node_a], self._column[self.node_b], node_count - 1
         )
 
     def incidence(self, node_a: Numbers, node_b: Numbers) -> csr_array:

@@ -98,9 +98,7 @@ class LiveNetwork:
         law = stored_charge(network.battery, 1.0)
         self.elements[network.layout.source] = replace(source, law=law)
         self.lags = LagTable(found)
-        self.equations = Equations(
-            self.elements, network.node_count, network.reference, network.equations
-        )
+        self.equations = Equations(self.elements, network.node_count, network.reference)
         self.batteries = [
             self.elements[row].owner
             for row in self.equations.law_rows

@@ -93,7 +93,7 @@ def take_copy_back(request: HttpRequest, name: str) -> Any:
         copies.take_back(name)
     except copies.DataTrouble as problem:
         raise UnusableInput("bad-copy", name, str(problem)) from None
-    results.forget()
+    results.forget(sizes=False)
     live.forget()
     return 204, None
 

@@ -8,7 +8,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterable
 from concurrent.futures import Future
-from itertools import accumulate
+from itertools import accumulate, count
 
 from django.db import transaction
 
@@ -21,11 +21,15 @@ from circuitry.progress import Stopped, report
 from circuitry.proving import Plan, Today, plan_of
 from circuitry.sizing import Sizing, carried_over, feels_the_same, size_build
 from oilstone.builds import models, storage
+from oilstone.memory import give_back
 
 LEAST_KEPT, MOST_WIRES = 2, 2000
 """How many revisions are kept in any case, and of how many wires together more are: memory goes
 with the wires."""
+GIVE_BACK_EVERY = 10
+"""Sizings after which the memory of those that are no longer kept is given back."""
 WAIT_S = 0.2
+_count = count(1)
 _guard = threading.Lock()
 """Held only to look something up or to keep it, never while something is computed."""
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
@@ -79,6 +83,8 @@ def sized(build: Build) -> Sizing:
         with _guard:
             _sized.insert(0, (build, sizing))
             del _sized[_room_for(known for known, _ in _sized) :]
+        if next(_count) % GIVE_BACK_EVERY == 0:
+            give_back()
         mine.future.set_result(sizing)
         return sizing
     finally:
@@ -197,10 +203,13 @@ def remember(row: models.Build, build: Build) -> None:
     _keep(row, Computed(build))
 
 
-def forget() -> None:
-    """Drop what is kept by revision, where the same ids are given to other builds."""
+def forget(sizes: bool = True) -> None:
+    """Drop what is kept by revision, where the same ids are given to other builds; and ``sizes``,
+    which are right for a build whatever its id."""
     with _guard:
         _kept.clear()
+        if sizes:
+            _sized.clear()
 
 
 def _at(row: models.Build) -> Computed:
