@@ -207,13 +207,6 @@ class Network:
             rows.setdefault(element.owner, []).append(row)
         return rows
 
-    def of(self, build: Build) -> "Network":
-        """The same network for a build that differs from this one's in sizes and names alone."""
-        other = copy(self)
-        other.build = build
-        other.make = Elements(build, self.node, self.make.tolerance)
-        return other
-
     def resized(self, conductor_ohm: Vector, ratings_a: Iterable[float]) -> "Network":
         """The same network with other conductors of its wires, in Ω, and other fuses, in A."""
         other = copy(self)

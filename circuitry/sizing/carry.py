@@ -5,7 +5,6 @@ from dataclasses import replace
 
 from circuitry.design.model import Build, Circuit, Part, Place, Policy, Run, Wire
 from circuitry.design.routes import has_way
-from circuitry.network.network import Network
 from circuitry.sizing.explain import circuit_sizings
 from circuitry.sizing.findings import findings
 from circuitry.sizing.result import Sizing
@@ -44,10 +43,7 @@ def carried_over(before: Build, sizing: Sizing, after: Build) -> Sizing | None:
     }
     sized = replace(after, parts=parts, wires=wires)
     easiest = {load.id: sizing.easiest.get(load.id) for load in sized.parts_of_kind("load")}
-    # what is not wired may have come or gone
-    same_parts = after.parts == before.parts
-    network = sizing.network.of(sized) if same_parts else Network(sized)
-    carried = replace(sizing, build=sized, easiest=easiest, network=network)
+    carried = replace(sizing, build=sized, easiest=easiest)
     found = findings(after, carried, sizing.solutions, sizing.unprotected)
     circuits = circuit_sizings(carried, sizing.solutions, found)
     return replace(carried, findings=tuple(found), circuits=circuits)

@@ -139,8 +139,7 @@ class Healing:
 class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
-    ``solutions`` belong to ``states``; ``network`` is the sized build in a cold garage;
-    ``unprotected`` are the wires before any fuse;
+    ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
     ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
     ``unsearched`` are loads for which a
     search for a way gave up. ``candidates`` gives the sizes that
@@ -159,7 +158,6 @@ class Sizing:
     circuits: Mapping[str, CircuitSizing]
     easiest: Mapping[str, Path | None]
     solutions: tuple[Solution, ...]
-    network: Network = field(compare=False)
     unprotected: frozenset[str]
     fullest: tuple[State, ...]
     unsearched: frozenset[str]
@@ -168,3 +166,11 @@ class Sizing:
     grouping: Callable[[str], Mapping[str, float]] = field(compare=False)
     worded: Callable[[Build], "Sizing"] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())
+
+    @property
+    def network(self) -> Network:
+        """The sized build in a cold garage, laid out when somebody first asks."""
+        known: Network | None = self.build.derived.get("network")
+        if known is None:
+            known = self.build.derived["network"] = Network(self.build)
+        return known

@@ -361,7 +361,6 @@ class _Work:
             {},
             self.reached.easiest,
             solutions,
-            last.cold.of(sized),
             self.facts.unprotected,
             self.reached.fullest,
             self.unsearched,

@@ -9,6 +9,7 @@ from pydantic_core import to_json
 
 from circuitry.design.model import Build
 from circuitry.design.routes import has_way, length_m, way_of
+from circuitry.design.state import State
 from circuitry.edits import apply_operations
 from circuitry.errors import UnusableInput
 from circuitry.layout import bundles, far_from_drawn
@@ -196,6 +197,21 @@ class CarriedOverTest(TestCase):
         self.assertEqual(carried.circuits, afresh.circuits)
         self.assertEqual(carried.findings, afresh.findings)
         self.assertEqual(carried.build, afresh.build)
+
+    def test_what_lies_unwired_is_in_the_network_after_another_edit_too(self) -> None:
+        lies = {"op": "set_cells", "rows": [{"part": None, "cells": {"name": "Seat heater"}}]}
+        hoot = {"op": "change", "collection": "parts", "id": "horn", "fields": {"name": "Hooter"}}
+        build, sizing = roadster(), roadster_sizing()
+        for operation in (lies, hoot):
+            before, build = build, apply_operations(build, [operation])
+            carried = carried_over(before, sizing, build)
+            assert carried is not None
+            sizing = carried
+        network = sizing.network
+        self.assertEqual(network.build.parts["horn"].name, "Hooter")
+        (heater,) = (part for part in build.parts.values() if part.name == "Seat heater")
+        solution = network.solve(State("run"))
+        self.assertEqual(solution.loads[heater.id].volts, 0.0)
 
     def test_names_touch_no_size_and_every_word_follows(self) -> None:
         """A chain of edits of what things are called, each answer held to that of a fresh sizing
