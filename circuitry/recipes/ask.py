@@ -195,10 +195,13 @@ def _likeness(build: Build, part: Part, words: tuple[str, ...]) -> int:
 
 
 def place_near(build: Build, words: tuple[str, ...]) -> Place:
-    """The place whose name holds most of the words, the last for two, or else the first."""
+    """The place whose name holds most of the words, the last for two, or else the first; the zone
+    that it is in tells between those whose names say the same."""
 
-    def likeness(place: Place) -> int:
-        said = f"{place.name} {place.id} {place.zone}".lower().replace("-", " ")
-        return sum(word in said for word in (*words, *words[-1:]))
+    def likeness(place: Place) -> tuple[int, int]:
+        named = f"{place.name} {place.id}".lower().replace("-", " ")
+        in_all = f"{named} {place.zone}"
+        asked = (*words, *words[-1:])
+        return sum(word in named for word in asked), sum(word in in_all for word in asked)
 
     return max(build.places.values(), key=likeness)

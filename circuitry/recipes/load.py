@@ -30,7 +30,7 @@ from circuitry.recipes.protection import (
 
 COILS = "Relay coils"
 """What the fuse is called that the coils of one key position share."""
-CONTROL_FROM_A = 10.0
+CONTROL_FROM_A = 5.0
 """A load of so much has a fuse that is too large for the thin wires of its switch."""
 
 

@@ -361,7 +361,7 @@ RECIPES = (
         ),
         (
             Question("alternator", "part", "Alternator", of_kind=("alternator",), optional=True),
-            Question("place", "place", "Otherwise a new one at", near=("engine", "bulkhead")),
+            Question("place", "place", "Otherwise a new one at", near=("engine",)),
             Question("rated_a", "number", "Rated current, A", usual=65),
             Question(
                 "lamp",

@@ -67,8 +67,8 @@ def never_switched(build: Build) -> list[str]:
 
 class EveryCarTest(TestCase):
     def test_every_body_style_with_every_option_is_wired_whole_and_safe(self) -> None:
-        """No step refused, every load fed by some positions, ways to spare, names of their own; of
-        every third, which is sized: every load is on in some positions and off in others, no
+        """No step refused, every load fed by some positions, ways to spare, names of their own, the
+        alternator on the engine; of every third, which is sized: every load is on in some positions and off in others, no
         finding that stops and at most two to look at."""
         for number, (style, option) in enumerate(product(STYLES, OPTIONS)):
             shell = SHELLS[number % len(SHELLS)]
@@ -87,6 +87,8 @@ class EveryCarTest(TestCase):
                 self.assertEqual(len(names), len(set(names)))
                 rows = [row for row in ways(drafted.build) if row.panel == "panel"]
                 self.assertGreater(sum(row.fuse is None for row in rows), 0)
+                alternators = drafted.build.parts_of_kind("alternator")
+                self.assertEqual([part.place for part in alternators], ["engine"])
                 if number % 3 == 0:  # sized, every third: the measures size more
                     sizing = size_build(drafted.build)
                     self.assertEqual(never_switched(sizing.build), [])

@@ -165,6 +165,20 @@ class ControlFuseTest(TestCase):
         names = [part.name.split(" ", 1)[1] for part in build.parts_of_kind("fuse") if part.fitted]
         self.assertEqual(sorted(names), ["One", "Other", "Relay coils"])
 
+    def test_the_coil_for_a_lamp_that_another_may_join_is_not_behind_its_fuse(self) -> None:
+        """One of 100 W alone would do with 0.5 mm² to its switch, two would ask for 2.5 mm²."""
+        lamp, wiring = "Driving lamp halogen 100 W", Wiring("always", None, None, "relay")
+        build = add_load(start(CARS[1]), LoadRequest("Lamp left", lamp, "rear-left", wiring))
+        circuit = build.parts["lamp-left"].circuit
+        build = add_load(build, LoadRequest("Lamp right", lamp, "rear-right", beside=circuit))
+        relay = build.parts_of_kind("relay")[-1].id
+        wires = size_build(build).build.wires.values()
+        feeds = {
+            end.name: wire for wire in wires for end in [wire.to_terminal] if end.part == relay
+        }
+        self.assertEqual(feeds["86"].size, "0.5 mm²")
+        self.assertNotEqual(feeds["86"].from_terminal, feeds["30"].from_terminal)
+
 
 class ShelfTest(TestCase):
     def test_where_no_size_carries_the_next_one_is_offered(self) -> None:
