@@ -14,9 +14,10 @@ from circuitry.design.model import Build, Part, Wire
 from circuitry.devices.load import law_of_load, output_word
 from circuitry.devices.relay import relay_row
 from circuitry.finding import Finding, Mend
+from circuitry.layout.bundles import copper_g_per_m
 from circuitry.reach.fall import FallStep, fall_line
 from circuitry.sizing.drop import is_missed
-from circuitry.sizing.result import LoadSizing, Sizing
+from circuitry.sizing.result import Healing, LoadSizing, Sizing
 
 CAUSE_SHARE = 0.4
 """The share of a limit that is lost before the circuit from which the trunk is the cause."""
@@ -89,7 +90,9 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
     limit = f"{worst.row.limit_v:.2f} V"
     found = f"{worst.row.drop_v:.2f} V at {names[0]}, {worst.row.road}"
     loads = tuple(lost.row.load for lost in group)
-    mends = tuple(_mends(original, sizing, group))
+    cured = sizing.healing(loads)
+    mends = tuple(_mends(original, sizing, group, cured))
+    no_wire = "" if worst.row.load in cured.loads else _no_wire(original, worst)
     # a loss that nobody would notice is told, and asks for nothing
     felt = any(_felt(original, lost) >= LEAST_FELT for lost in group)
     severity = "look" if felt else "note"
@@ -109,7 +112,7 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
             limit,
             f"{worst.shared_v:.2f} V of it are lost before and after the circuit, most in {piece}. "
             f"{_effect(original, worst)} It is the trunk that costs it, not {len(pieces)} thin "
-            "branches.",
+            f"branches.{no_wire}",
             mends,
             about="trunk",
         )
@@ -127,7 +130,7 @@ def _finding(original: Build, sizing: Sizing, kind: str, owner: str, group: list
         title,
         found,
         limit,
-        _effect(original, worst),
+        f"{_effect(original, worst)}{no_wire}",
         mends,
         about=owner,
     )
@@ -159,6 +162,18 @@ def _effect(build: Build, lost: _Lost) -> str:
     )
 
 
+def _no_wire(build: Build, lost: _Lost) -> str:
+    """What to do where the thickest wires that fit leave too much lost, and none is pinned."""
+    if any(build.wires[step.owner].size for step in lost.steps if step.owner in build.wires):
+        return ""
+    apart_v = sum(step.loss_v for step in lost.steps if step.owner not in build.wires)
+    return (
+        f" No wire that fits cures {build.parts[lost.row.load].name}: fuses and contacts take "
+        f"{apart_v:.2f} V by themselves. A shorter way or fewer contacts on it would; or live "
+        "with it."
+    )
+
+
 def _felt(build: Build, lost: _Lost) -> float:
     """The share of its light, speed or power that a load loses beyond its limit."""
     now, then = _left(build, lost)
@@ -176,7 +191,7 @@ def _left(build: Build, lost: _Lost) -> tuple[float, float]:
     return (now / whole, then / whole) if whole > 0 else (0.0, 0.0)
 
 
-def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend]:
+def _mends(original: Build, sizing: Sizing, group: list[_Lost], cured: Healing) -> Iterator[Mend]:
     on_ways = Counter(owner for lost in group for owner in {step.owner for step in lost.steps})
     pinned = {
         owner: original.wires[owner]
@@ -186,10 +201,8 @@ def _mends(original: Build, sizing: Sizing, group: list[_Lost]) -> Iterator[Mend
         and 2 * ways >= len(group)
     }
     yield from let_size(pinned.values())
-    loads = tuple(lost.row.load for lost in group)
-    cured = sizing.healing(loads)
-    part = f" (cures {len(cured.loads)} of {len(loads)})" if len(cured.loads) < len(loads) else ""
-    yield from fit_thicker(original, cured.sizes, part)
+    some = f"cures {len(cured.loads)} of {len(group)}" if len(cured.loads) < len(group) else ""
+    yield from fit_thicker(original, sizing, cured.sizes, some)
     yield from _heavier_relays(original, group)
 
 
@@ -226,16 +239,44 @@ def let_size(wires: Collection[Wire]) -> Iterator[Mend]:
         yield Mend(f"Let Oilstone size {labels}", tuple(resize(wire, None) for wire in wires))
 
 
-def fit_thicker(build: Build, sizes: Mapping[str, str], part: str = "") -> Iterator[Mend]:
-    """The mend that gives wires these sizes, where there are any; ``part`` says what it cures."""
-    if sizes:
-        wires = build.wires
-        said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*sizes.items()][:4])
-        more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
-        yield Mend(
-            f"Fit thicker wire: {said}{more}{part}",
-            tuple(resize(wires[wire], size) for wire, size in sizes.items()),
-        )
+def fit_thicker(
+    build: Build, sizing: Sizing, sizes: Mapping[str, str], cures: str = ""
+) -> Iterator[Mend]:
+    """The mend that gives wires these sizes, where there are any, and what copper it asks for;
+    ``cures`` says what it does."""
+    if not sizes:
+        return
+    wires = build.wires
+    thicker = {wire: size for wire, size in sizes.items() if size != sizing.wires[wire].size}
+    said = ", ".join(f"{size} for {wires[wire].label}" for wire, size in [*thicker.items()][:4])
+    more = f" and {len(thicker) - 4} more" if len(thicker) > 4 else ""
+    cost = f"{grams(more_copper_kg(sizing, thicker))} more copper"
+    yield Mend(
+        f"Fit thicker wire: {said}{more} ({', '.join(filter(None, (cures, cost)))})",
+        tuple(resize(wires[wire], size) for wire, size in sizes.items()),
+    )
+
+
+def more_copper_kg(sizing: Sizing, sizes: Mapping[str, str]) -> float:
+    """The copper in kg that these wires have more in these sizes than as they are chosen."""
+    conductor = catalogue().conductor
+    grams_more = (
+        (copper_g_per_m(conductor[size]) - copper_g_per_m(conductor[sizing.wires[wire].size]))
+        * sizing.wires[wire].length_m
+        for wire, size in sizes.items()
+    )
+    return sum(grams_more) / 1000
+
+
+def grams(mass_kg: float) -> str:
+    """A mass as it is weighed out: in grams to the ten below a kilogram.
+
+    >>> grams(0.836), grams(0.012), grams(0.004), grams(1.24)
+    ('840 g', '10 g', 'under 10 g', '1.2 kg')
+    """
+    if mass_kg >= 1:
+        return f"{mass_kg:.1f} kg"
+    return f"{round(100 * mass_kg) * 10} g" if mass_kg >= 0.005 else "under 10 g"
 
 
 def rechoose(fuse: Part, label: str, **fields: Any) -> Mend:

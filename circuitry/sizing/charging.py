@@ -129,4 +129,4 @@ def charging_findings(original: Build, sizing: Sizing) -> Iterator[Finding]:
 def _mends(original: Build, sizing: Sizing, alternator: str, row: Charging) -> Iterator[Mend]:
     wires = [original.wires[wire] for wire in row.wires]
     yield from let_size([wire for wire in wires if wire.size is not None])
-    yield from fit_thicker(original, sizing.healing((alternator,)).sizes)
+    yield from fit_thicker(original, sizing, sizing.healing((alternator,)).sizes)

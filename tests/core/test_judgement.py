@@ -12,6 +12,7 @@ from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
 from circuitry.sizing import Sizing, size_build
+from circuitry.sizing.causes import grams
 from circuitry.sizing.rules import rules
 from circuitry.sizing.time_current import time_current
 from circuitry.sizing.transient import bears_s, wire_of
@@ -434,6 +435,25 @@ class ThicknessTest(TestCase):
         ends = (wire_.from_terminal, wire_.to_terminal)
         taken = [fits(terminal_range(sizing.build, end), area_mm2[second]) for end in ends]
         self.assertFalse(all(taken), (first, second, area_mm2))
+
+
+class MendTest(TestCase):
+    def test_thicker_wire_says_what_copper_it_takes(self) -> None:
+        """As the reels of the car say before and after."""
+        for sizing in (demo(ROADSTER), demo(VAN), demo(COUPE)):
+            (mend,) = (
+                row for found in sizing.findings for row in found.mends if "copper" in row.label
+            )
+            after = size_build(apply_operations(sizing.build, list(mend.operations)))
+            more_kg = rules(after).copper_kg - rules(sizing).copper_kg
+            self.assertIn(f"{grams(more_kg)} more copper", mend.label)
+
+    def test_where_no_wire_cures_it_is_said_what_does(self) -> None:
+        (finding,) = found(demo(ROADSTER), "drop-too-high")[:1]
+        self.assertIn("No wire that fits cures Starter motor: fuses and contacts", finding.why)
+        self.assertEqual(finding.mends, ())
+        (pinned,) = found(demo(ROADSTER), "drop-too-high")[1:]
+        self.assertNotIn("No wire", pinned.why)
 
 
 class AcceptanceTest(TestCase):
