@@ -30,6 +30,7 @@ from circuitry.network.elements import copper_factor
 from circuitry.network.equations import Flags, Join, NotConverged, Operating, Vector
 from circuitry.network.law_table import LawTable
 from circuitry.network.live import Answers, Instant
+from circuitry.reach.gauges import Dial, dials
 from circuitry.sizing.channels import modules
 from circuitry.sizing.result import Sizing
 
@@ -75,6 +76,13 @@ class Circuit:
                 self._rigs.pop(next(iter(self._rigs)))
             self._rigs[wiring] = Rig(miswired(self.build, wiring))
         return self._rigs[wiring]
+
+    @cached_property
+    def dials(self) -> list[tuple[int, Dial]]:
+        """The gauges that read what a sender tells, after their places among the loads; as their
+        faces are marked, whatever they are wired to by a fault."""
+        loads = {part.id: row for row, part in enumerate(self.build.parts_of_kind("load"))}
+        return [(loads[dial.gauge.id], dial) for dial in dials(self.build)]
 
     def wire_amps(self, point: Point, moment: Moment) -> Vector:
         """Current of each wire, in the order of the build; the larger of both ends where one

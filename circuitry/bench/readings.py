@@ -24,14 +24,14 @@ from circuitry.bench.rig import Rig
 from circuitry.design.model import Terminal
 from circuitry.devices.electronics import lit_buttons
 from circuitry.devices.laws import Filament
-from circuitry.network.equations import Join, Operating
+from circuitry.network.equations import Join, Operating, Vector
 from circuitry.network.network import OFF_PERCENT
 
 if TYPE_CHECKING:
     from circuitry.bench.bench import Bench
     from circuitry.bench.circuit import Point
 
-DEAD_V, QUIET_S = 0.2, 1.0
+DEAD_V, QUIET_S, LEAST_A = 0.2, 1.0, 1e-5
 OHMS_V, OHMS_OHM = 1.0, 1000.0
 """What an ohmmeter puts on its probes, and behind what: a milliamp at most."""
 
@@ -50,6 +50,14 @@ class MeterReading:
     lit_percent: float | None = None
     expected: float | None = None
     verdict: str = ""
+
+
+@dataclass(frozen=True)
+class Pointer:
+    """Where the pointer of a gauge stands: in % of its scale, which it may leave, and in words."""
+
+    percent: float
+    words: str
 
 
 @dataclass(frozen=True)
@@ -86,6 +94,8 @@ class Frame:
     blades: dict[str, float]
     travels: dict[str, float]
     meters: dict[str, MeterReading]
+    pointers: dict[str, Pointer]
+    """Of the gauges that are led to a sender and have current."""
     quiet: list[str]
 
 
@@ -95,7 +105,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
     network = rig.network
     layout = network.layout
     load_v, load_a = operating.element_v[layout.load_rows], operating.element_a[layout.load_rows]
-    percent = layout.load_laws.output_percent(load_v) * (np.abs(load_a) > 1e-5)
+    percent = layout.load_laws.output_percent(load_v) * (np.abs(load_a) > LEAST_A)
     at, _ = rig.held_loads
     if len(at):
         laws, shown = rig.live.lags.outputs(moment.at)
@@ -138,8 +148,16 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         blades=moment.cams.copy(),
         travels={name: round(at, 3) for name, at in moment.travels.items()},
         meters=dict(_judged(bench, moment, point)),
+        pointers=dict(_pointers(bench, load_a)),
         quiet=_quiet(bench, moment, operating),
     )
+
+
+def _pointers(bench: "Bench", load_a: Vector) -> Iterator[tuple[str, Pointer]]:
+    for row, dial in bench.dials:
+        if abs(load_a[row]) > LEAST_A:
+            percent = dial.percent(abs(float(load_a[row])))
+            yield dial.gauge.id, Pointer(round(percent, 1), dial.said(percent))
 
 
 def _judged(bench: "Bench", moment: Moment, point: "Point") -> Iterator[tuple[str, MeterReading]]:

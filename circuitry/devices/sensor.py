@@ -1,6 +1,7 @@
 """Sensors: contacts that something in the car moves, or senders whose resistance tells a value,
 with a supply of their own where they are electronic."""
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
@@ -11,7 +12,7 @@ from circuitry.devices.resistor import COST
 from circuitry.devices.switch import CARRIED, Switch
 from circuitry.errors import UnusableInput
 
-USUAL_SENDER_OHM = 100.0
+USUAL_SENDER_OHM, LEAST_OHM = 100.0, 1e-3
 FED_WITH_V, SIGNAL_OHM = 5.0, 1000.0
 SUPPLY = Figure("supply_ma", "takes from its supply", "mA", 0.0)
 RESISTANCE = Figure("resistance_ohm", "resistance", "Ω", USUAL_SENDER_OHM)
@@ -19,12 +20,17 @@ RESISTANCE = Figure("resistance_ohm", "resistance", "Ω", USUAL_SENDER_OHM)
 
 @dataclass(frozen=True)
 class Scale:
-    """What a gauge shows at both ends of what a sender tells, and typical ohms there."""
+    """What a gauge shows at both ends of what a sender tells, and typical ohms there.
+
+    Between them what it tells goes with its ohms, or ``by_ratio`` with their logarithm, as the
+    temperature of a thermistor nearly does.
+    """
 
     least: str
     most: str
     least_ohm: float
     most_ohm: float
+    by_ratio: bool = False
 
     @property
     def ends(self) -> tuple[Figure, Figure]:
@@ -34,9 +40,22 @@ class Scale:
             Figure("most_ohm", f"at {self.most}", "Ω", self.most_ohm),
         )
 
+    def share(self, ohm: float, least_ohm: float, most_ohm: float) -> float:
+        """What a sender with so many ohms tells, as a share of the way from the least end to the
+        most, of a sender with these ohms at its ends.
+
+        >>> SENDERS["Fuel-level sender"].share(95.0, 10.0, 180.0)
+        0.5
+        """
+        if self.by_ratio:
+            ohm, least_ohm, most_ohm = (
+                math.log(max(each, LEAST_OHM)) for each in (ohm, least_ohm, most_ohm)
+            )
+        return (ohm - least_ohm) / (most_ohm - least_ohm) if most_ohm != least_ohm else 0.0
+
 
 SENDERS: Mapping[str, Scale] = {
-    "Temperature sender": Scale("cold", "hot", 290.0, 22.0),
+    "Temperature sender": Scale("cold", "hot", 290.0, 22.0, by_ratio=True),
     "Fuel-level sender": Scale("empty", "full", 10.0, 180.0),
     "Pressure sender": Scale("no pressure", "full pressure", 10.0, 180.0),
 }
@@ -81,5 +100,5 @@ class Sensor(Switch):
             if supply_ma > 0:  # fed with 5 V, and telling by what it makes of them
                 yield Branch("electronics", "supply", "ground", supply_ma / 1000 / FED_WITH_V)
                 yield Branch("electronics", "supply", "signal", 1 / SIGNAL_OHM)
-            ohm = max(part.number("resistance_ohm", USUAL_SENDER_OHM), 1e-3)
+            ohm = max(part.number("resistance_ohm", USUAL_SENDER_OHM), LEAST_OHM)
             yield Branch("sender", "signal", "ground", 1 / ohm, crossing=Crossing(COST))

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 from circuitry.design.model import Part, Terminal, Wire
 from circuitry.design.state import Supply
-from circuitry.devices.load import test_volts
 from circuitry.devices.sensor import SENDERS, Scale
 from circuitry.errors import UnusableInput
 from circuitry.proving.car import CRANK, Car, Row
@@ -24,6 +23,7 @@ from circuitry.proving.words import (
     seen,
     wire_said,
 )
+from circuitry.reach.gauges import dials
 
 HOMES = ("connector", "module", "panel", "box")
 """Where wires are proved pin by pin: the first of these kinds that one ends on."""
@@ -379,22 +379,11 @@ def _lit_alone(car: Car, unit: Part, load: Part) -> Reading | None:
 def _gauges(car: Car) -> Iterator[Step]:
     """Each gauge with a resistor in place of its sender, at both ends of what that tells."""
     build = car.build
-    senders = {
-        wire.from_terminal: build.parts[wire.to_terminal.part]
-        for wire in build.wires.values()
-        if wire.to_terminal.name == "signal"
-    }
-    for gauge in build.parts_of_kind("load"):
+    for dial in dials(build):
+        gauge, sender, scale = dial.gauge, dial.sender, dial.scale
         plus, minus = (build.lands(Terminal(gauge.id, name)) for name in "+-")
-        sender = senders.get(minus)
-        scale = SENDERS.get(sender.catalogue or "") if sender else None
-        if sender is None or scale is None:
-            continue
-        supply_v = min(SUPPLY_V, test_volts(gauge))
-        ends = [
-            (end, sender.number(figure.name, figure.usual or 0.0))
-            for end, figure in zip((scale.least, scale.most), scale.ends, strict=True)
-        ]
+        supply_v = min(SUPPLY_V, dial.made_for_v)
+        ends = [(scale.least, dial.least_ohm), (scale.most, dial.most_ohm)]
         at = build.parts[plus.part]
         yield drafted(
             car,

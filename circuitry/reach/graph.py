@@ -69,18 +69,19 @@ class Graph:
         self._add_body(build)
         self.needs = {pair: self._possible(needs) for pair, needs in self.needs.items()}
 
-    def joined(self, battery: Terminal) -> set[Terminal]:
-        """Terminals always one with a battery terminal: no way to the other leads there."""
-        if battery not in self._one_with:
-            reached, stack = {battery}, [battery]
+    def joined(self, terminal: Terminal) -> set[Terminal]:
+        """Terminals always one with a terminal; from one with the battery's no way leads to its
+        other."""
+        if terminal not in self._one_with:
+            reached, stack = {terminal}, [terminal]
             while stack:
                 for edge in self.edges.get(stack.pop(), ()):
                     to = edge.step.to_terminal
                     if edge.step.kind in ALWAYS_JOINED and to not in reached:
                         reached.add(to)
                         stack.append(to)
-            self._one_with[battery] = reached
-        return self._one_with[battery]
+            self._one_with[terminal] = reached
+        return self._one_with[terminal]
 
     def _possible(self, needs: tuple[Need, ...]) -> tuple[Need, ...]:
         """The needs without those that ask a terminal to be at plus that is always at minus, or the

@@ -181,6 +181,10 @@ class Paths:
                     waiting.append(end)
         return found
 
+    def joined(self, terminal: Terminal) -> set[Terminal]:
+        """The terminals that are one with this in any position, as ``lands`` names them."""
+        return self.graph.joined(self.lands(terminal))
+
     def behind(self, start: Terminal) -> set[Step]:
         """Steps that current from a terminal can take in any position, up to the next fuse.
 

@@ -982,6 +982,13 @@ class MeterReadingView(Schema):
     verdict: str
 
 
+class PointerView(Schema):
+    """Where the pointer of a gauge stands: in % of its scale, which it may leave, and in words."""
+
+    percent: float
+    words: str
+
+
 class FrameView(Schema):
     """What is to be shown of an instant; lists are in the order of the session's ids."""
 
@@ -1013,6 +1020,7 @@ class FrameView(Schema):
     blades: dict[str, float]
     travels: dict[str, float]
     meters: dict[str, MeterReadingView]
+    pointers: dict[str, PointerView]
     quiet: list[str]
 
 

@@ -16,13 +16,14 @@ from scipy.integrate import solve_ivp
 
 from circuitry.bench.bench import Bench
 from circuitry.bench.circuit import Circuit
-from circuitry.design.model import Terminal
+from circuitry.design.model import Build, Terminal
 from circuitry.devices import device_of, switches_of
 from circuitry.devices.battery import battery_supply, capacity_ah, open_circuit_v
 from circuitry.devices.fuse_times import middle_time_s
 from circuitry.errors import UnusableInput
 from circuitry.formats.spice import instant_netlist
 from circuitry.network import Network, State, Supply
+from circuitry.reach.gauges import dials
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.modules import BY_MODULES
 from circuitry.recipes.recipe import write_recipe
@@ -319,6 +320,49 @@ def bench_of_unsettled(car: dict) -> Bench:
     wires = dict(bench.build.wires)
     wires["w3"] = replace(wires["w3"], from_terminal=Terminal.parse(put["from_terminal"]))
     return Bench(replace(bench.sizing, build=replace(bench.build, wires=wires)))
+
+
+class GaugeTest(TestCase):
+    """A winding of 90 Ω at 13.5 V, with its sender in series."""
+
+    def test_a_pointer_stands_where_the_current_puts_it(self) -> None:
+        """A tank half full is 95 Ω: 73.0 mA at 13.5 V. At 12 V 64.9 mA flow, which are those of
+        118.1 Ω at 13.5 V: 64 % to full. Halfway from cold to hot is the geometric mean of 290 Ω and
+        22 Ω, 79.9 Ω."""
+        fuel, coolant = dials(demo(ROADSTER).build)
+        for dial, volts, ohm, reads in (
+            (fuel, 13.5, 95.0, "50 % to full"),
+            (fuel, 12.0, 95.0, "64 % to full"),
+            (fuel, 13.5, 10.0, "empty"),
+            (fuel, 13.5, 1.0, "below empty"),
+            (fuel, 13.5, 1e6, "above full"),
+            (coolant, 13.5, 79.9, "50 % to hot"),
+            (coolant, 13.5, 22.0, "hot"),
+            (coolant, 13.5, 400.0, "below cold"),
+        ):
+            with self.subTest(gauge=dial.gauge.name, volts=volts, ohm=ohm):
+                percent = dial.percent(volts / (90.0 + ohm))
+                self.assertEqual(dial.said(percent), reads)
+
+    def test_at_the_bench_it_goes_with_its_sender_and_rests_without_current(self) -> None:
+        bench = bench_of(demo(ROADSTER))
+        do(bench, 0.0, "sender", "fuel-level-sender", 60.0)
+        self.assertEqual(bench.frame(0.1).pointers, {})
+        do(bench, 0.2, "key", to="run")
+        low = bench.frame(0.5).pointers["fuel-gauge"].percent
+        do(bench, 0.6, "sender", "fuel-level-sender", 140.0)
+        high = bench.frame(0.9).pointers["fuel-gauge"]
+        self.assertEqual((low > 30.0, high.percent > 70.0), (True, True))
+        self.assertEqual(high.words, f"{high.percent:.0f} % to full")
+        fault(bench, 1.0, "open wire", wire_of_signal(bench.build))
+        self.assertNotIn("fuel-gauge", bench.frame(1.2).pointers)
+
+
+def wire_of_signal(build: Build) -> str:
+    ends = Terminal("fuel-level-sender", "signal")
+    return next(
+        row.id for row in build.wires.values() if ends in (row.from_terminal, row.to_terminal)
+    )
 
 
 class EngineTest(TestCase):

@@ -68,8 +68,8 @@ def never_switched(build: Build) -> list[str]:
 class EveryCarTest(TestCase):
     def test_every_body_style_with_every_option_is_wired_whole_and_safe(self) -> None:
         """No step refused, every load fed by some positions, ways to spare, names of their own, the
-        alternator on the engine; of every third, which is sized: every load is on in some positions and off in others, no
-        finding that stops and at most two to look at."""
+        alternator on the engine; of every third, which is sized: every load is on in some
+        positions and off in others, no finding that stops and at most two to look at."""
         for number, (style, option) in enumerate(product(STYLES, OPTIONS)):
             shell = SHELLS[number % len(SHELLS)]
             engine = ENGINE_PLACES[number % len(ENGINE_PLACES)]

@@ -3628,6 +3628,10 @@ export interface components {
             meters: {
                 [key: string]: components["schemas"]["MeterReadingView"];
             };
+            /** Pointers */
+            pointers: {
+                [key: string]: components["schemas"]["PointerView"];
+            };
             /** Quiet */
             quiet: string[];
         };
@@ -3716,6 +3720,16 @@ export interface components {
              * @default 0
              */
             limit_a: number;
+        };
+        /**
+         * PointerView
+         * @description Where the pointer of a gauge stands: in % of its scale, which it may leave, and in words.
+         */
+        PointerView: {
+            /** Percent */
+            percent: number;
+            /** Words */
+            words: string;
         };
         /**
          * SessionView

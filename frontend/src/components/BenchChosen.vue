@@ -38,7 +38,7 @@ const wireC = (wire: string) => live.calm?.wire_c[live.wireAt.get(wire) ?? -1]
     </header>
     <p v-if="part.kind === 'load' && n !== undefined && live.calm">
       {{ volts(live.calm.load_v[n]) }} across it, {{ amps(Math.abs(live.calm.load_a[n] ?? 0)) }},
-      {{ fixed(live.calm.load_percent[n], 0) }} % {{ part.output_word }}
+      {{ live.doing(part) }}
     </p>
     <p class="acts">
       <button v-if="part.kind === 'load'" class="act" @click="emit('across')">Voltmeter across it</button>

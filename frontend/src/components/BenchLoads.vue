@@ -15,7 +15,7 @@ const rows = computed(() =>
     .filter((part) => part.kind === 'load' && live.loadAt.has(part.id))
     .map((part) => {
       const n = live.loadAt.get(part.id)!
-      return { part, v: live.calm?.load_v[n], a: Math.abs(live.calm?.load_a[n] ?? 0), percent: live.calm?.load_percent[n] ?? 0 }
+      return { part, v: live.calm?.load_v[n], a: Math.abs(live.calm?.load_a[n] ?? 0) }
     }),
 )
 </script>
@@ -38,7 +38,7 @@ const rows = computed(() =>
           <td class="figure">{{ fixed(row.v, 2) }}</td>
           <td class="figure">{{ fixed(row.a, 2) }}</td>
           <td>
-            <template v-if="live.on.has(row.part.id)">{{ fixed(row.percent, 0) }} % {{ row.part.output_word }}</template>
+            <template v-if="live.on.has(row.part.id)">{{ live.doing(row.part) }}</template>
             <span v-else class="quiet">off</span>
           </td>
         </tr>

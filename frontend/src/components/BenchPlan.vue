@@ -32,6 +32,7 @@ const MARGIN_PX = 10
 const LEAST_CAR_PX = 160
 const CARRIES_A = 0.02
 const HOT_C = 60
+const SWEEP_DEG = 110
 
 const live = useLive()
 const { width, height } = useElementSize(useTemplateRef<HTMLElement>('plan'))
@@ -84,6 +85,7 @@ const shown = computed(() =>
       light: lightOf(part.name),
       beam: throwsBeam(part.name) && share > 0.04,
       turns: part.output_word === 'speed',
+      pointer: live.frame?.pointers[part.id]?.percent,
     }
   }),
 )
@@ -117,13 +119,16 @@ function does(part: Schemas['PartView']): string {
   if (part.kind === 'battery') return `${fixed(live.calm?.battery_v, 2)} V`
   if (part.kind === 'alternator') return live.calm?.alternator_a ? `${fixed(live.calm.alternator_a, 0)} A` : ''
   if (part.kind !== 'load') return ''
-  if (live.on.has(part.id) && part.output_word === 'current') return 'reads' // a share of its current is no share of a tank
+  if (part.output_word === 'current') return live.calm?.pointers[part.id]?.words ?? ''
   return live.on.has(part.id) ? `${fixed(calmPercent(part.id), 0)} %` : ''
 }
 
 function says(part: Schemas['PartView']): string {
-  return part.kind === 'load' ? `${part.name}: ${amps(ampsOf(part.id))}, ${fixed(calmPercent(part.id), 0)} % ${part.output_word}` : part.name
+  return part.kind === 'load' ? `${part.name}: ${amps(ampsOf(part.id))}, ${live.doing(part)}` : part.name
 }
+
+/** From its rest at the left over the top of its dial to the right. */
+const pointerAngle = (percent: number | undefined) => ((percent ?? 0) / 100 - 0.5) * SWEEP_DEG
 
 /** The circuit of what is chosen: its wires are the way of its current. */
 const way = computed(() => {
@@ -269,6 +274,12 @@ const beamLength = computed(() => Math.min(150, shift.value.y + frame.value.y * 
             :d="`M0 ${-radius * 0.75} L${radius * 0.3} 0 L0 ${radius * 0.75} L${-radius * 0.3} 0 Z`"
           />
         </g>
+        <path
+          v-else-if="row.part.output_word === 'current'"
+          class="sign pointer"
+          :d="`M0 ${radius * 0.2}V${-radius * 0.85}`"
+          :style="{ transform: `translate(${row.x}px, ${row.y}px) rotate(${pointerAngle(row.pointer)}deg)` }"
+        />
         <rect v-else class="sign" :x="row.x - radius * 0.4" :y="row.y - radius * 0.4" :width="radius * 0.8" :height="radius * 0.8" />
       </g>
       <g v-for="part in boxes" :key="part.id" class="box" :class="{ chosen: part.id === chosen }" role="button" tabindex="-1" :aria-label="part.name" @click="emit('choose', part.id)" @keydown.enter.space.prevent="emit('choose', part.id)">
@@ -401,6 +412,11 @@ svg {
   fill: none;
   stroke: var(--ink);
   stroke-width: 1;
+}
+
+.pointer {
+  stroke-width: 1.6;
+  transition: transform 200ms linear;
 }
 
 .rotor {

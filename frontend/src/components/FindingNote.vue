@@ -156,6 +156,18 @@ function differences(after: Schemas['Results']): string {
   align-items: baseline;
 }
 
+/* what a mend does is said whole, in as many lines as it takes */
+.mend :deep(.ant-btn) {
+  max-width: 100%;
+  height: auto;
+  text-align: left;
+  white-space: normal;
+}
+
+.note > p > .plain:only-child {
+  padding-left: 0;
+}
+
 .mend {
   display: flex;
   flex-wrap: wrap;

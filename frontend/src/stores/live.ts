@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
+import { fixed } from '@/format'
 
 export type Session = Schemas['SessionView']
 export type Frame = Schemas['FrameView']
@@ -127,7 +128,16 @@ export const useLive = defineStore('live', () => {
     return done
   }
 
+  /** What a load does now, of rated; a gauge by its pointer. */
+  function doing(part: Schemas['PartView']): string {
+    const pointer = calm.value?.pointers[part.id]
+    if (pointer) return `reads ${pointer.words}`
+    return `${fixed(calm.value?.load_percent[loadAt.value.get(part.id) ?? -1], 0)} % ${part.output_word}`
+  }
+
   const at = () => ({ params: { path: { build_id: build.value } } })
+  /** The number of each load and wire in the lists of frames. */
+  const loadAt = computed(() => new Map(session.value?.loads.map((id, n) => [id, n])))
   const wireAt = computed(() => new Map(session.value?.wires.map((id, n) => [id, n])))
 
   return {
@@ -138,11 +148,11 @@ export const useLive = defineStore('live', () => {
     rate,
     lost,
     refused,
+    doing,
     follow,
     key: computed<Key>(() => calm.value?.key ?? 'off'),
     isLive: computed(() => Math.abs(calm.value?.battery_a ?? 0) > 0.05 || (calm.value?.key ?? 'off') !== 'off'),
-    /** The number of each load and wire in the lists of frames. */
-    loadAt: computed(() => new Map(session.value?.loads.map((id, n) => [id, n]))),
+    loadAt,
     wireAt,
     /** What each wire carries now, in A along it, and the volts at its far end, null where that floats. */
     wires: computed(() =>
