@@ -23,6 +23,7 @@ from circuitry.bench.happening import Happening
 from circuitry.bench.meters import LEAD_FUSE, LISTENS, PROBE_BREAKER_A
 from circuitry.bench.moment import Moment, moment_from
 from circuitry.bench.readings import Frame, frame_of, reading_of
+from circuitry.bench.rig import Rig
 from circuitry.bench.script import Action
 from circuitry.bench.sound import Expected, expected
 from circuitry.bench.standins import to_next_edge
@@ -33,7 +34,7 @@ from circuitry.devices.battery import capacity_ah
 from circuitry.devices.fuse import Melting
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
-from circuitry.network.network import Settled, Solution
+from circuitry.network.network import Change, Settled, Solution
 from circuitry.sizing.result import Sizing
 
 FIRST_STEP_S, LONGEST_STEP_S, SHORTEST_STEP_S = 1e-3, 60.0, 1e-5
@@ -333,9 +334,12 @@ class Bench(Circuit):
         values = {name: round(value, -1) for name, value in self.values_of(moment).items()}
         state = State(moment.key, {**car, **moment.switches}, values=values)
         charge = round(float(moment.charge[0]), 2)
-        key = (state, charge, meters)
+        told_ohm = {row: float(f"{ohm:.2g}") for row, ohm in self.senders_ohm(moment).items()}
+        key = (state, charge, meters, told_ohm)
         if self._expected is None or self._expected[0] != key:
-            self._expected = (key, expected(sound.network, meters, state, charge) if meters else {})
+            change = Change(ohms=dict(_more_ohm(sound, told_ohm)))
+            found = expected(sound.network, meters, state, charge, change) if meters else {}
+            self._expected = (key, found)
         return self._expected[1]
 
     def elements_now(self) -> list[Element]:
@@ -384,3 +388,10 @@ def _phi2(z: Vector) -> Vector:
     wide = np.where(small, 1.0, z)
     found: Vector = np.where(small, 0.5 + z / 6, (np.expm1(z) - z) / wide**2)
     return found
+
+
+def _more_ohm(rig: Rig, told_ohm: Mapping[str, float]) -> Iterator[tuple[int, float]]:
+    """What the elements of senders have more than in the build, in Ω, by their rows."""
+    for sender, ohm in told_ohm.items():
+        row = rig.row_of["sender", sender]
+        yield row, ohm - 1 / float(rig.network.siemens[row])

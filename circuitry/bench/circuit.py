@@ -103,6 +103,10 @@ class Circuit:
         told = {"engine_rpm": moment.engine.rpm, "coolant_c": moment.engine.coolant_c}
         return {**told, **moment.values}
 
+    def senders_ohm(self, moment: Moment) -> dict[str, float]:
+        """What senders tell in Ω where that is not what the build says: by hand, or by the engine."""
+        return {**self.rig.around.senders(self._engine(moment)), **moment.senders}
+
     def positions_of(self, moment: Moment) -> dict[str, str]:
         """The positions of all switches and sensors: by hand, else by the car."""
         car = self.rig.around.positions(self._engine(moment), self.cams_shown(moment))
@@ -111,8 +115,9 @@ class Circuit:
         return {**car, **moment.switches, **self.effects(moment).switches}
 
     def _engine(self, moment: Moment) -> Engine:
-        """The engine, at the speed that is set by hand where one is."""
-        return replace(moment.engine, rpm=self.values_of(moment)["engine_rpm"])
+        """The engine, at the speed and as warm as is set by hand where it is."""
+        values = self.values_of(moment)
+        return replace(moment.engine, rpm=values["engine_rpm"], coolant_c=values["coolant_c"])
 
     def cams_shown(self, moment: Moment) -> dict[str, float]:
         """Where the contact of each wiper thinks that its cam is: half a turn off where the motor
@@ -217,7 +222,7 @@ class Circuit:
         siemens[live.lags.held_rows], emf_v[live.lags.held_rows] = live.lags.held(moment.at)
         siemens[live.plain_rows] = live.plain_s
         siemens[network.layout.source] = emf_v[network.layout.source] = 0.0
-        for part, ohm in moment.senders.items():
+        for part, ohm in self.senders_ohm(moment).items():
             siemens[rig.row_of["sender", part]] = 1 / ohm
         conducts = self._conducts(moment).copy()
         for number, moved in effects.sticks.items():

@@ -96,6 +96,8 @@ class Frame:
     meters: dict[str, MeterReading]
     pointers: dict[str, Pointer]
     """Of the gauges that are led to a sender and have current."""
+    senders: dict[str, float]
+    """What senders tell in Ω where that is not as the build has it."""
     quiet: list[str]
 
 
@@ -149,6 +151,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
         travels={name: round(at, 3) for name, at in moment.travels.items()},
         meters=dict(_judged(bench, moment, point)),
         pointers=dict(_pointers(bench, load_a)),
+        senders={part: float(f"{ohm:.3g}") for part, ohm in bench.senders_ohm(moment).items()},
         quiet=_quiet(bench, moment, operating),
     )
 

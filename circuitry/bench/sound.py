@@ -37,9 +37,14 @@ class Expected:
 
 
 def expected(
-    network: Network, meters: Mapping[str, Meter], state: State, charge: float
+    network: Network,
+    meters: Mapping[str, Meter],
+    state: State,
+    charge: float,
+    change: Change = AS_BUILT,
 ) -> dict[str, Expected]:
-    """What voltmeters and clamps would show on a sound network, its flashers lit and dark."""
+    """What voltmeters and clamps would show on a sound network, its flashers lit and dark;
+    ``change`` is what its senders tell."""
     ends = tuple(
         (meter.red, meter.black)
         for meter in meters.values()
@@ -47,7 +52,7 @@ def expected(
     )
     try:
         lit, dark = (
-            with_battery(network, replace(state, meters=ends, phase=phase), charge)
+            with_battery(network, replace(state, meters=ends, phase=phase), charge, change)
             for phase in (LIT, DARK)
         )
     except UnusableInput:

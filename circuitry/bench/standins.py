@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
+from circuitry.devices.sensor import SENDERS, thermistor_ohm
 
 IDLE_RPM, CRANKING_RPM = 900.0, 220.0
 FIRES_ABOVE_RPM, FIRES_AFTER_S = 110.0, 0.8
@@ -19,7 +20,7 @@ WARMS_S, COOLS_S = 240.0, 2400.0
 HOT_C, FAN_COOLS_C = 110.0, 25.0
 """Where the coolant of a standing car that idles ends up, and what a fan takes from that."""
 HOT_AT_C, COLD_AT_C = 92.0, 87.0
-OIL_PRESSURE_RPM = 150.0
+OIL_PRESSURE_RPM, FULL_PRESSURE_RPM = 150.0, 2500.0
 """Cranking builds up pressure enough for a switch that holds the fuel pump."""
 SLOW_PER_S, FAST_PER_S = 0.75, 1.1
 """Sweeps of the blades a second at rated speed."""
@@ -89,7 +90,23 @@ class Around:
         self.cams = dict(_cams(build))
         self.oil = [p for p in build.parts_of_kind("sensor") if _has(p, "none", "pressure")]
         self.thermostats = [p for p in build.parts_of_kind("sensor") if _has(p, "cold", "hot")]
+        self._senders = [
+            (part.id, part.catalogue, *SENDERS[part.catalogue or ""].ends_ohm(part))
+            for part in build.parts_of_kind("sensor")
+            if part.catalogue in ("Temperature sender", "Pressure sender")
+        ]
         self.air_c = 20.0
+
+    def senders(self, engine: Engine) -> dict[str, float]:
+        """The ohms of the senders that the engine moves: in its coolant, and of the pressure of its
+        oil, which is full from a brisk speed on."""
+        share = min(engine.rpm / FULL_PRESSURE_RPM, 1.0)
+        return {
+            sender: thermistor_ohm(least_ohm, engine.coolant_c)
+            if row == "Temperature sender"
+            else least_ohm + share * (most_ohm - least_ohm)
+            for sender, row, least_ohm, most_ohm in self._senders
+        }
 
     def positions(self, engine: Engine, cams: Mapping[str, float]) -> dict[str, str]:
         """The positions that the car puts its sensors in by itself, where they are not at rest; a

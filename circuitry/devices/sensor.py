@@ -40,6 +40,11 @@ class Scale:
             Figure("most_ohm", f"at {self.most}", "Ω", self.most_ohm),
         )
 
+    def ends_ohm(self, sender: Part) -> tuple[float, float]:
+        """The ohms of a sender at both ends, typed or typical."""
+        least, most = (sender.number(row.name, row.usual or 0.0) for row in self.ends)
+        return least, most
+
     def share(self, ohm: float, least_ohm: float, most_ohm: float) -> float:
         """What a sender with so many ohms tells, as a share of the way from the least end to the
         most, of a sender with these ohms at its ends.
@@ -54,6 +59,8 @@ class Scale:
         return (ohm - least_ohm) / (most_ohm - least_ohm) if most_ohm != least_ohm else 0.0
 
 
+COLD_END_C, THERMISTOR_K = 40.0, 3400.0
+"""Where a temperature gauge begins, and the constant B of a thermistor, typical."""
 SENDERS: Mapping[str, Scale] = {
     "Temperature sender": Scale("cold", "hot", 290.0, 22.0, by_ratio=True),
     "Fuel-level sender": Scale("empty", "full", 10.0, 180.0),
@@ -61,6 +68,16 @@ SENDERS: Mapping[str, Scale] = {
 }
 """What gauges are made for, by catalogue row; others of 240 to 33 Ω and of 0 to 90 Ω are about, so
 what is typed in counts."""
+
+
+def thermistor_ohm(cold_ohm: float, celsius: float) -> float:
+    """What a temperature sender tells at a temperature, that has ``cold_ohm`` at the cold end of
+    its gauge: R exp(B (1/T − 1/T₀)), the B equation of a thermistor.
+
+    >>> round(thermistor_ohm(290.0, 90.0))
+    65
+    """
+    return cold_ohm * math.exp(THERMISTOR_K * (1 / (celsius + 273.15) - 1 / (COLD_END_C + 273.15)))
 
 
 class Sensor(Switch):

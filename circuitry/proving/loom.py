@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from circuitry.design.model import Part, Terminal, Wire
 from circuitry.design.state import Supply
-from circuitry.devices.sensor import SENDERS, Scale
+from circuitry.devices.sensor import SENDERS, Scale, thermistor_ohm
 from circuitry.errors import UnusableInput
 from circuitry.proving.car import CRANK, Car, Row
 from circuitry.proving.draft import drafted, look_at, reading
@@ -33,9 +33,7 @@ SUPPLY_V, SUPPLY_OHM, SUPPLY_MOST_A, LEAST_TOLD_A = 13.0, 0.02, 10.0, 0.02
 SHORT_LEAD_OHM = 0.02
 SENDER_SPREAD = 0.2
 """How far senders of one kind lie from what they should tell; typical."""
-GARAGE_X = 2.1
-"""What a temperature sender tells at 20 °C against the cold end of a gauge, 40 °C: exp(B (1/293 −
-1/313)), a thermistor with B = 3400 K, typical."""
+GARAGE_C = 20.0
 
 
 def loom(car: Car) -> Iterator[Step]:
@@ -244,9 +242,10 @@ def _sender(car: Car, part: Part) -> Iterator[Reading]:
 
 def _by_hand(part: Part, scale: Scale) -> Iterator[tuple[str, float, float]]:
     """Where a hand can bring a sender to, what it then tells in Ω, and the most that it may."""
-    least_ohm, most_ohm = (part.number(row.name, row.usual or 0.0) for row in scale.ends)
+    least_ohm, most_ohm = scale.ends_ohm(part)
     if scale is SENDERS["Temperature sender"]:
-        yield "cold, as it is now", least_ohm * GARAGE_X, least_ohm * GARAGE_X**2
+        garage_ohm = thermistor_ohm(least_ohm, GARAGE_C)
+        yield "cold, as it is now", garage_ohm, garage_ohm**2 / least_ohm
         return
     yield f"at {scale.least}", least_ohm, least_ohm * (1 + SENDER_SPREAD)
     if scale is SENDERS["Fuel-level sender"]:

@@ -64,5 +64,5 @@ def dials(build: Build) -> Iterator[Dial]:
         if sender is None:
             continue
         scale, volts = SENDERS[sender.catalogue or ""], test_volts(gauge)
-        ends_ohm = (sender.number(row.name, row.usual or 0.0) for row in scale.ends)
-        yield Dial(gauge, sender, scale, volts, volts / rated_current_a(gauge), *ends_ohm)
+        winding_ohm = volts / rated_current_a(gauge)
+        yield Dial(gauge, sender, scale, volts, winding_ohm, *scale.ends_ohm(sender))

@@ -8,6 +8,7 @@ from circuitry.design.model import DROP_SCHOOLS, ROAD_STATES, Build
 from circuitry.design.routes import length_m
 from circuitry.devices.terminals import fits, terminal_range
 from circuitry.layout.bundles import COPPER_G_PER_CM3
+from circuitry.sizing.charging import CHARGING, OUTPUTS
 from circuitry.sizing.facts import shelf_of
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import KEY_OF, on_anyway, usually_on
@@ -33,7 +34,8 @@ class School:
 
 @dataclass(frozen=True)
 class KindLimit:
-    """What a kind of load may lose, in V from 12 V; ``own_v`` is the builder's own, if any."""
+    """What a kind of load may lose, in V from 12 V; ``own_v`` is the builder's own, if any. Of
+    what charges a battery, the ``loads`` are the sources."""
 
     kind: str
     usual_v: float
@@ -101,14 +103,15 @@ def rules(sizing: Sizing) -> Rules:
 
 def _limits(build: Build) -> list[KindLimit]:
     rows = catalogue().loads
-    loads = build.parts_of_kind("load")
+    kinds = {load.id: rows[load.catalogue or ""].drop for load in build.parts_of_kind("load")}
+    kinds |= {source.id: CHARGING for source in build.parts_of_kind(*OUTPUTS)}
     return [
         KindLimit(
             row.load_kind,
             row.loop_limit_v_at_12v,
             build.policy.drop_limits_v.get(row.load_kind),
             row.note,
-            tuple(load.id for load in loads if rows[load.catalogue or ""].drop == row.load_kind),
+            tuple(part for part, kind in kinds.items() if kind == row.load_kind),
         )
         for row in catalogue().drop_limits.values()
     ]

@@ -1021,6 +1021,7 @@ class FrameView(Schema):
     travels: dict[str, float]
     meters: dict[str, MeterReadingView]
     pointers: dict[str, PointerView]
+    senders: dict[str, float]
     quiet: list[str]
 
 

@@ -7,6 +7,7 @@ from circuitry.bench.bench import Bench
 from circuitry.bench.readings import Frame
 from circuitry.bench.script import script_from
 from circuitry.design.model import Build
+from circuitry.devices.sensor import USUAL_SENDER_OHM
 from circuitry.document.reading import from_document, read
 from circuitry.sizing import Sizing, size_build
 from tests.core.cars import ROOT
@@ -31,6 +32,13 @@ def do(bench: Bench, at_s: float, what: str, of: str = "", to: Any = None, **fie
     row = {"at_s": at_s, "do": what, "of": of, "to": to, **fields}
     (action,) = script_from([row], bench.build).actions
     bench.act(action)
+
+
+def as_built(bench: Bench) -> None:
+    """Senders at what the build says of them, as steady states have them, however warm it is."""
+    for part in bench.build.parts_of_kind("sensor"):
+        if part.contacts is None:
+            do(bench, 0.0, "sender", part.id, part.number("resistance_ohm", USUAL_SENDER_OHM))
 
 
 def fault(bench: Bench, at_s: float, kind: str, of: str, other: str = "", **fields: Any) -> None:

@@ -29,7 +29,7 @@ from circuitry.proving.situation import Situation
 from circuitry.reach.paths import paths_of
 from circuitry.sizing import Sizing
 from circuitry.sizing.states import starts
-from tests.core.benches import do
+from tests.core.benches import as_built, do
 
 SETTLES_S, LOOKS_S, EVERY_S, STARTS_S = 3.0, 1.5, 0.15, 0.75
 ALIVE_PERCENT, COASTS = 8.0, 0.97
@@ -154,6 +154,7 @@ class Table:
     def __init__(self, dealer: Dealer, faults: Sequence[Fault]) -> None:
         self.dealer, self.faults = dealer, faults
         self.bench = Bench(dealer.sizing)
+        as_built(self.bench)
         for fault in faults:
             do(self.bench, 0.0, "fault", fault=replace(fault, blind=False).as_row())
         self._at: Situation | None = None

@@ -16,7 +16,7 @@ from scipy.integrate import solve_ivp
 
 from circuitry.bench.bench import Bench
 from circuitry.bench.circuit import Circuit
-from circuitry.design.model import Build, Terminal
+from circuitry.design.model import Terminal
 from circuitry.devices import device_of, switches_of
 from circuitry.devices.battery import battery_supply, capacity_ah, open_circuit_v
 from circuitry.devices.fuse_times import middle_time_s
@@ -30,7 +30,19 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.sizing import size_build
 from circuitry.stock.drafting import Wants, draft
 from circuitry.stock.start import KindOfCar, start
-from tests.core.benches import COUPE, ROADSTER, VAN, amps, bench_of, demo, do, fault, percent, told
+from tests.core.benches import (
+    COUPE,
+    ROADSTER,
+    VAN,
+    amps,
+    as_built,
+    bench_of,
+    demo,
+    do,
+    fault,
+    percent,
+    told,
+)
 from tests.core.cars import ROOT, document, lamp_document, part, relay_parts, switch, wire
 from tests.core.netlists import node_volts
 from tests.core.test_recipe_truth import car_with_modules
@@ -99,6 +111,7 @@ class SettlingTest(TestCase):
         for name in (ROADSTER, VAN, COUPE):
             sizing = demo(name)
             bench = bench_of(sizing)
+            as_built(bench)
             do(bench, 0.5, "key", to="run")
             for row in switches_of(sizing.build):
                 still = ("window", "lock", "turn", "hazard", "wiper", "start", "isolator", "kill")
@@ -354,15 +367,26 @@ class GaugeTest(TestCase):
         high = bench.frame(0.9).pointers["fuel-gauge"]
         self.assertEqual((low > 30.0, high.percent > 70.0), (True, True))
         self.assertEqual(high.words, f"{high.percent:.0f} % to full")
-        fault(bench, 1.0, "open wire", wire_of_signal(bench.build))
+        signal = Terminal("fuel-level-sender", "signal")
+        leads = (
+            w.id for w in bench.build.wires.values() if signal in (w.from_terminal, w.to_terminal)
+        )
+        fault(bench, 1.0, "open wire", next(leads))
         self.assertNotIn("fuel-gauge", bench.frame(1.2).pointers)
 
-
-def wire_of_signal(build: Build) -> str:
-    ends = Terminal("fuel-level-sender", "signal")
-    return next(
-        row.id for row in build.wires.values() if ends in (row.from_terminal, row.to_terminal)
-    )
+    def test_the_coolant_moves_its_gauge_and_a_meter_on_the_sender_finds_that_sound(self) -> None:
+        bench = bench_of(demo(ROADSTER))
+        do(bench, 0.0, "key", to="run")
+        signal, ground = (f"coolant-temperature-sender.{end}" for end in ("signal", "ground"))
+        do(bench, 0.0, "meter", "1", meter={"kind": "voltmeter", "red": signal, "black": ground})
+        for at_s, coolant_c, reads in ((1.0, 20.0, "below cold"), (2.0, 90.0, "hot")):
+            do(bench, at_s, "value", "coolant_c", coolant_c)
+            frame = bench.frame(at_s + 0.5)
+            self.assertIn(reads, frame.pointers["temperature-gauge"].words)
+            meter = frame.meters["1"]
+            self.assertEqual((meter.verdict, meter.value == meter.expected), ("", False))
+        do(bench, 3.0, "sender", "coolant-temperature-sender", 22.0)
+        self.assertEqual(bench.frame(3.5).senders["coolant-temperature-sender"], 22.0)
 
 
 class EngineTest(TestCase):

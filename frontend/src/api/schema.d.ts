@@ -3632,6 +3632,10 @@ export interface components {
             pointers: {
                 [key: string]: components["schemas"]["PointerView"];
             };
+            /** Senders */
+            senders: {
+                [key: string]: number;
+            };
             /** Quiet */
             quiet: string[];
         };

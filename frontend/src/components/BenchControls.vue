@@ -160,22 +160,23 @@ const moved = computed(
           <button v-if="byHand(part.id)" class="auto" :aria-label="`${part.name} as the car has it`" title="Let the car move it again" @click="set(part, null)">auto</button>
         </span>
       </div>
-      <label v-for="part in senders" :key="part.id" class="control">
+      <div v-for="part in senders" :key="part.id" class="control">
         {{ part.name }}
-        <span>
+        <span class="sensor">
           <SteadyField
             class="ohms"
             type="number"
             min="0.1"
             max="100000"
             step="any"
-            :value="live.session?.senders[part.id] ?? part.figures.resistance_ohm ?? 100"
+            :value="now?.senders[part.id] ?? part.figures.resistance_ohm ?? 100"
             :aria-label="`${part.name}, Ω`"
             @put="(text) => send(part, Number(text))"
           />
           Ω
+          <button v-if="part.id in (live.session?.senders ?? {})" class="auto" :aria-label="`${part.name} as the car has it`" title="Let the car move it again" @click="live.do({ do: 'sender', of: part.id, to: null })">auto</button>
         </span>
-      </label>
+      </div>
     </div>
     <div v-if="losable.length">
       <h3>Modules and buses</h3>
