@@ -104,7 +104,7 @@ class Circuit:
         return {**told, **moment.values}
 
     def senders_ohm(self, moment: Moment) -> dict[str, float]:
-        """What senders tell in Ω where that is not what the build says: by hand, or by the engine."""
+        """What senders tell in Ω where the build does not say it: by hand, or by the engine."""
         return {**self.rig.around.senders(self._engine(moment)), **moment.senders}
 
     def positions_of(self, moment: Moment) -> dict[str, str]:

@@ -43,6 +43,7 @@ ol {
 li {
   display: flex;
   gap: 14px;
+  align-items: center;
   padding: 2px 0;
 }
 

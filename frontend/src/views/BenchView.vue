@@ -174,7 +174,9 @@ function across(load: string): void {
 }
 
 .tabs label {
-  align-self: center;
+  display: flex;
+  gap: 6px;
+  align-items: center;
   margin-left: 10px;
 }
 
