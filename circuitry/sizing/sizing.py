@@ -21,7 +21,14 @@ from circuitry.sizing.fuses import FuseChooser
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
-from circuitry.sizing.worst import fewest_that_tell, packed, quieter, worst_positions
+from circuitry.sizing.worst import (
+    fewest_that_tell,
+    from_resting,
+    packed,
+    quieter,
+    resting_at,
+    worst_positions,
+)
 
 FIRST = "Solving the design states"
 ROUNDS_THAT_MAY_SHRINK = 4
@@ -172,9 +179,9 @@ class _Work:
         cold, settled = current.cold, list(current.settled)
         full_a = max(cold.battery_a(row) for row in settled)
         states = packed(self.worst.asked, LITTLE * full_a)
-        states += quieter(cold, states)
-        tried = cold.try_many(states, doing="Solving the worst positions")
-        extra = [row for row in tried if isinstance(row, Settled)]
+        resting = resting_at(cold, states)
+        states += quieter(cold, states, resting)
+        extra = from_resting(cold, states, resting)
         if not extra:
             return current
         most_a = np.abs([cold.carried_a(row) for row in settled]).max(axis=0)

@@ -212,45 +212,61 @@ def _identity(state: State) -> object:
     return state.key, switches, state.supply, frozenset(state.values.items())
 
 
-def quieter(network: Network, states: Sequence[State]) -> list[State]:
+Resting = Mapping[tuple[str, Supply | None], Settled]
+
+
+def resting_at(network: Network, states: Iterable[State]) -> Resting:
+    """The car with every switch at rest, by the position of the key and the supply of states, and
+    with the engine running; those that do not settle are left out."""
+    asked = {(state.key, supply): None for state in states for supply in (RUNNING, state.supply)}
+    tried = network.try_many([State(key, supply=supply) for key, supply in asked])
+    rows = zip(asked, tried, strict=True)
+    return {at: row for at, row in rows if isinstance(row, Settled)}
+
+
+def from_resting(network: Network, states: Sequence[State], resting: Resting) -> list[Settled]:
+    """Those of the states that settle, each as it comes of the car at rest."""
+    near = [resting.get((state.key, state.supply)) for state in states]
+    tried = network.try_many(states, near, "Solving the worst positions", going_on=True)
+    return [row for row in tried if isinstance(row, Settled)]
+
+
+def quieter(network: Network, states: Sequence[State], resting: Resting) -> list[State]:
     """Those of the states that change, with every switch that they do not name where least is
     on."""
-    quiet = _quiet(network, list(dict.fromkeys(state.key for state in states)))
+    keys = dict.fromkeys(state.key for state in states)
+    quiet = _quiet(network, [row for key in keys if (row := resting.get((key, RUNNING)))])
     return [
-        replace(state, switches={**quiet[state.key], **state.switches})
+        replace(state, switches={**moves, **state.switches})
         for state in states
-        if not quiet[state.key].keys() <= state.switches.keys()
+        if (moves := quiet.get(state.key, {})) and not moves.keys() <= state.switches.keys()
     ]
 
 
-def _quiet(network: Network, keys: Sequence[str]) -> Mapping[str, Mapping[str, str]]:
+def _quiet(network: Network, resting: Sequence[Settled]) -> Mapping[str, Mapping[str, str]]:
     """For each position of the key those of the switches in which the car takes less than with
     them at rest, where it takes anything worth less."""
-    resting = network.try_many([State(key, supply=RUNNING) for key in keys])
     moves = [
         {part.id: position.name}
         for part in switches_of(network.build)
         if part.contacts and part.kind != "key switch"
         for position in part.contacts.positions[1:]
     ]
-    asked = [
-        (at_rest, move)
-        for at_rest in resting
-        if isinstance(at_rest, Settled) and network.battery_a(at_rest) > LEAST_RESTING_A
-        for move in moves
-    ]
+    some = [row for row in resting if network.battery_a(row) > LEAST_RESTING_A]
+    asked = [(at_rest, move) for at_rest in some for move in moves]
     states = [State(at_rest.state.key, move, RUNNING) for at_rest, move in asked]
-    tried = network.try_many(states, [at_rest for at_rest, _ in asked])
+    tried = network.try_many(states, [at_rest for at_rest, _ in asked], going_on=True)
     taken = [
         (network.battery_a(row), number)
         for number, row in enumerate(tried)
         if isinstance(row, Settled)
     ]
-    quiet: dict[str, Mapping[str, str]] = {key: {} for key in keys}
+    quiet: dict[str, dict[str, str]] = {}
     for taken_a, number in sorted(taken):
         at_rest, move = asked[number]
         if taken_a < network.battery_a(at_rest) * QUIETER:
-            quiet[at_rest.state.key] = {**move, **quiet[at_rest.state.key]}
+            key = at_rest.state.key
+            quiet[key] = {**move, **quiet.get(key, {})}
     return quiet
 
 
