@@ -250,15 +250,16 @@ class Network:
         states: Sequence[State],
         near: Sequence[Settled | None] | None = None,
         doing: str = "Solving",
+        going_on: bool = False,
     ) -> list[Settled]:
         """Each of many states by element; raises UnusableInput where one does not settle.
 
         ``near`` are states whose voltages may be close: in other sizes, or from another supply.
         What had moved there is taken for granted as long as it would move so from rest, and nothing
-        else would, so that the answers are the same.
+        else would, so that the answers are the same. ``going_on`` is that of ``try_many``.
         """
         rows = []
-        for row in self.try_many(states, near, doing):
+        for row in self.try_many(states, near, doing, going_on=going_on):
             if isinstance(row, UnusableInput):
                 raise row
             rows.append(row)

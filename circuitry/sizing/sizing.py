@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from circuitry.design.model import Build
+from circuitry.design.state import State
 from circuitry.network.elements import GARAGE_C, copper_factor
 from circuitry.network.equations import Vector
 from circuitry.network.network import Network, Settled, Solution
@@ -21,14 +22,7 @@ from circuitry.sizing.fuses import FuseChooser
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
-from circuitry.sizing.worst import (
-    fewest_that_tell,
-    from_resting,
-    packed,
-    quieter,
-    resting_at,
-    worst_positions,
-)
+from circuitry.sizing.worst import fewest_that_tell, packed, quieter, resting_in, worst_positions
 
 FIRST = "Solving the design states"
 ROUNDS_THAT_MAY_SHRINK = 4
@@ -162,12 +156,22 @@ class _Work:
         return replace(build, wires=wires, parts={**build.parts, **rated})
 
     def first_round(self) -> Round:
-        """From rest, in thick wires."""
+        """In thick wires."""
         cold = self._cold(self.start)
-        states = [design.state for design in self.designed]
-        settled = cold.settle_many(states, doing=FIRST)
+        self.resting = resting_in(cold)
+        settled = self._settled(cold, self.designed, FIRST)
         fitted_ohm = self._ohm(self.start, np.full(len(self.pinned), GARAGE_C))
         return self._round(self.start, cold, cold, settled, fitted_ohm)
+
+    def _settled(
+        self, network: Network, designed: Iterable[DesignState], doing: str
+    ) -> list[Settled]:
+        """States as they come of the car at rest with the key where it is."""
+        states = [design.state for design in designed]
+        return network.settle_many(states, self._near(states), doing, going_on=True)
+
+    def _near(self, states: Iterable[State]) -> list[Settled | None]:
+        return [self.resting.get((state.key, state.supply)) for state in states]
 
     def in_the_worst(self, first: Round) -> Round:
         """Solve also in the positions in which some part carries more than in any design state, in
@@ -179,9 +183,11 @@ class _Work:
         cold, settled = current.cold, list(current.settled)
         full_a = max(cold.battery_a(row) for row in settled)
         states = packed(self.worst.asked, LITTLE * full_a)
-        resting = resting_at(cold, states)
-        states += quieter(cold, states, resting)
-        extra = from_resting(cold, states, resting)
+        self.resting = resting_in(cold, self.resting)
+        states += quieter(cold, states, self.resting)
+        doing = "Solving the worst positions"
+        tried = cold.try_many(states, self._near(states), doing, going_on=True)
+        extra = [row for row in tried if isinstance(row, Settled)]
         if not extra:
             return current
         most_a = np.abs([cold.carried_a(row) for row in settled]).max(axis=0)
@@ -201,8 +207,7 @@ class _Work:
             return current
         before, self.reached = self.reached, apart(self.build, self.reached, dark)
         more = _supplied(self.reached.states[len(before.states) :])
-        states = [design.state for design in more]
-        settled = [*current.settled, *current.cold.settle_many(states, doing=FIRST)]
+        settled = [*current.settled, *self._settled(current.cold, more, FIRST)]
         self._solve_in([*self.designed, *more])
         cold = current.cold
         return self._round(current.choice, cold, cold, settled, current.fitted_ohm)
@@ -218,8 +223,7 @@ class _Work:
         roads = [*road_states(self.build, self.reached), *self.charging.states()]
         choice = self.choose(current, keep=False)
         warm, fitted_ohm = self._warm(choice, current)
-        states = [design.state for design in roads]
-        settled = [*current.settled, *warm.settle_many(states, doing="Solving the road states")]
+        settled = [*current.settled, *self._settled(warm, roads, "Solving the road states")]
         self._solve_in([*self.designed, *roads])
         return self._round(choice, current.cold, warm, settled, fitted_ohm, current.heat)
 
@@ -232,7 +236,7 @@ class _Work:
         if not alone:
             return current
         warm = current.warm
-        settled = [*current.settled, *warm.settle_many([row.state for row in alone])]
+        settled = [*current.settled, *self._settled(warm, alone, "Solving the road states")]
         self._solve_in([*self.designed, *alone])
         return self._round(
             current.choice, current.cold, warm, settled, current.fitted_ohm, current.heat

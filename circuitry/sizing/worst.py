@@ -11,10 +11,11 @@ everything else moved to where it takes least. The solver says what flows in all
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 from typing import Any
 
 from circuitry.catalogue import catalogue
-from circuitry.design.model import Build, Part, Pin, Terminal, Way
+from circuitry.design.model import KEY_POSITIONS, Build, Part, Pin, Terminal, Way
 from circuitry.design.state import State, Supply, position_of
 from circuitry.devices import electronics_of, switches_of
 from circuitry.devices.electronics import supply_of
@@ -26,6 +27,7 @@ from circuitry.network.network import Settled
 from circuitry.progress import told
 from circuitry.reach.paths import Paths, paths_of, state_of
 from circuitry.reach.ways import Path, Step
+from circuitry.sizing.states import DESIGN_SUPPLIES
 
 MOST_TRIED = 20_000
 MOST_VISITS = 800_000
@@ -42,7 +44,7 @@ QUIETER = 0.998
 on."""
 LEAST_RESTING_A = 0.5
 """What a car must take at rest for its switches to be looked at one by one for what takes less."""
-RUNNING, RESTING = Supply(14.4, 1e-4), Supply(12.0, 1e-4)
+RESTING, RUNNING = DESIGN_SUPPLIES
 """Engine running and engine off."""
 LEAST_OHM = 1e-3
 DRAWS_MORE_WHEN_LOW = "constant power"
@@ -215,20 +217,14 @@ def _identity(state: State) -> object:
 Resting = Mapping[tuple[str, Supply | None], Settled]
 
 
-def resting_at(network: Network, states: Iterable[State]) -> Resting:
-    """The car with every switch at rest, by the position of the key and the supply of states, and
-    with the engine running; those that do not settle are left out."""
-    asked = {(state.key, supply): None for state in states for supply in (RUNNING, state.supply)}
-    tried = network.try_many([State(key, supply=supply) for key, supply in asked])
+def resting_in(network: Network, before: Resting | None = None) -> Resting:
+    """The car with every switch at rest, by the position of the key and the supply; what does not
+    settle is left out. ``before`` is the same in other sizes."""
+    asked = list(product(KEY_POSITIONS, DESIGN_SUPPLIES))
+    states = [State(key, supply=supply) for key, supply in asked]
+    tried = network.try_many(states, [before.get(at) for at in asked] if before else None)
     rows = zip(asked, tried, strict=True)
     return {at: row for at, row in rows if isinstance(row, Settled)}
-
-
-def from_resting(network: Network, states: Sequence[State], resting: Resting) -> list[Settled]:
-    """Those of the states that settle, each as it comes of the car at rest."""
-    near = [resting.get((state.key, state.supply)) for state in states]
-    tried = network.try_many(states, near, "Solving the worst positions", going_on=True)
-    return [row for row in tried if isinstance(row, Settled)]
 
 
 def quieter(network: Network, states: Sequence[State], resting: Resting) -> list[State]:

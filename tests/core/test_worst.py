@@ -21,7 +21,7 @@ from circuitry.recipes.protection import fuse_output
 from circuitry.sizing import size_build
 from circuitry.sizing.facts import Facts
 from circuitry.sizing.states import DESIGN_SUPPLIES
-from circuitry.sizing.worst import Branch, most_together, quieter, resting_at, worst_positions
+from circuitry.sizing.worst import Branch, most_together, quieter, resting_in, worst_positions
 from tests.core.cars import ON_OFF, ROOT, document, part, roadster, switch, unpinned, wire
 from tests.core.positions import random_states, use
 
@@ -64,7 +64,7 @@ class EveryPositionTest(TestCase):
                 states = every_position(sizing.build, fuse)
                 if not 0 < len(states) <= MOST_COMBINED:
                     continue
-                states += quieter(network, states, resting_at(network, states))
+                states += quieter(network, states, resting_in(network))
                 tried = [row for row in network.try_many(states) if isinstance(row, Settled)]
                 most_a = max(abs(float(network.fuse_a(row)[number])) for row in tried)
                 pairs = {fuse: (most_a, sizing.fuses[fuse].current_a)}
