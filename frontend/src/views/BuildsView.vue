@@ -16,7 +16,8 @@ type Summary = Schemas['BuildSummary']
 const router = useRouter()
 const queries = useQueryClient()
 const { data: builds, error, isFetching, refetch } = useBuilds()
-const { data: deleted } = useDeletedBuilds()
+const deletedAsked = useDeletedBuilds()
+const deleted = deletedAsked.data
 const chooser = ref<HTMLInputElement>()
 const refused = ref<string | null>(null)
 const said = ref<string | null>(null)
@@ -66,7 +67,17 @@ const bringBack = (row: Summary) =>
     return `${row.name} is back.`
   })
 
-const { data: copies } = useCopies()
+const copiesAsked = useCopies()
+const copies = copiesAsked.data
+/** What would bring something back, and did not come while the builds did. */
+const notListed = computed(() =>
+  [
+    { what: 'Deleted builds', asked: deletedAsked },
+    { what: 'Copies of all data', asked: copiesAsked },
+  ]
+    .filter(({ asked }) => asked.error.value && !asked.data.value && !error.value)
+    .map(({ what, asked }) => ({ what, why: asked.error.value!.message, again: asked.refetch })),
+)
 const doubted = ref('')
 const takeBack = (copy: Schemas['Copy']) =>
   carryOut(async () => {
@@ -189,6 +200,10 @@ async function open(event: Event): Promise<void> {
         <AButton v-if="builds?.length" @click="walkRound(builds[0]!)">A short walk through {{ builds[0]!.name }}</AButton>
         <span class="quiet">A JSON or ZIP file as kept from here; it is read whole or not at all.</span>
       </p>
+      <div v-for="row in notListed" :key="row.what" class="refusal" role="alert">
+        <p>{{ row.what }} cannot be listed. {{ row.why }}</p>
+        <AButton size="small" @click="row.again()">Try again</AButton>
+      </div>
       <section v-if="anyDeleted" aria-labelledby="deleted">
         <h2 id="deleted">Deleted</h2>
         <table class="sheet">
