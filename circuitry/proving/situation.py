@@ -6,6 +6,7 @@ their rating, joints and contacts from new to worn, and what the meter itself is
 """
 
 import math
+from collections import deque
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -258,15 +259,20 @@ def _short(expected: float, low: float, high: float) -> Band:
     return Band(round(expected, 4) + 0.0, round(low, 4) + 0.0, round(high, 4))
 
 
+_laid_out: deque[tuple[Build, tuple[Network, ...]]] = deque(maxlen=2)
+"""The last builds of which something was asked, the newest last."""
+
+
 def _networks(build: Build) -> tuple[Network, ...]:
     """The build as designed; then with loads that take less and more, in worn joints and in new
-    ones. Laid out once for all that is asked of a build."""
-    known: tuple[Network, ...] | None = build.derived.get("networks of proofs")
-    if known is None:
-        known = build.derived["networks of proofs"] = tuple(
-            Network(build, tolerance=tolerance) for tolerance in _tolerances()
-        )
-    return known
+    ones. Laid out once for all that is asked of a build; not kept with it, which they hold, or both
+    would stay until somebody looks for garbage."""
+    for known, networks in tuple(_laid_out):
+        if known is build:
+            return networks
+    networks = tuple(Network(build, tolerance=tolerance) for tolerance in _tolerances())
+    _laid_out.append((build, networks))
+    return networks
 
 
 def _tolerances() -> Iterator[Tolerance]:

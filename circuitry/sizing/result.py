@@ -141,12 +141,12 @@ class Sizing:
 
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
     ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
-    ``unsearched`` are loads for which a
-    search for a way gave up. ``candidates`` gives the sizes that
-    were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` says which of these
-    loads thicker wire cures, at any price, and with which sizes.
-    ``grouping`` gives the grouping factor of a wire in each of its runs. ``worded`` gives the same
-    sizes for a build that differs in names alone.
+    ``unsearched`` are loads for which a search for a way gave up. ``candidates`` gives the sizes
+    that were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` says which of
+    these loads thicker wire cures, at any price, and with which sizes. ``grouping`` gives the
+    grouping factor of a wire in each of its runs. ``worded`` gives the same sizes for a build that
+    differs in names alone. ``laid_out`` gives the network, the same each time; it is not kept with
+    the build, which it holds: in a ring both would stay until somebody looks for garbage.
     """
 
     build: Build
@@ -165,12 +165,10 @@ class Sizing:
     healing: Callable[[Collection[str]], Healing] = field(compare=False)
     grouping: Callable[[str], Mapping[str, float]] = field(compare=False)
     worded: Callable[[Build], "Sizing"] = field(compare=False)
+    laid_out: Callable[[], Network] = field(compare=False)
     findings: tuple[Finding, ...] = field(default=())
 
     @property
     def network(self) -> Network:
         """The sized build in a cold garage, laid out when somebody first asks."""
-        known: Network | None = self.build.derived.get("network")
-        if known is None:
-            known = self.build.derived["network"] = Network(self.build)
-        return known
+        return self.laid_out()

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cache, partial
 
 import numpy as np
 
@@ -379,6 +379,7 @@ class _Work:
             reasons.healing,
             reasons.grouping,
             partial(self._told, last, solutions, states, healed),
+            cache(partial(Network, sized)),
         )
         found = findings(build, sizing, solutions, self.facts.unprotected)
         circuits = circuit_sizings(sizing, solutions, found)

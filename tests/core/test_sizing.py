@@ -1,5 +1,7 @@
 """Sizing: what is chosen, why, and what is found."""
 
+import gc
+import weakref
 from dataclasses import replace
 from unittest import TestCase
 
@@ -153,6 +155,18 @@ class ChoiceTest(TestCase):
         ]
         with self.assertRaisesRegex(UnusableInput, "never settles"):
             size_build(from_document(document(parts, wires)))
+
+
+class MemoryTest(TestCase):
+    def test_what_nobody_holds_any_more_is_free_without_looking_for_garbage(self) -> None:
+        """Networks are millions of bytes, and the collector hardly ever looks at what is old."""
+        sizing = size_build(roadster())
+        held = [weakref.ref(row) for row in (sizing, sizing.network)]
+        self.assertIs(sizing.network, sizing.network)
+        gc.disable()
+        self.addCleanup(gc.enable)
+        del sizing
+        self.assertEqual([row() for row in held], [None, None])
 
 
 class FindingTest(TestCase):
