@@ -20,7 +20,8 @@ def share_heaps() -> None:
 
 
 def give_back() -> None:
-    """Give the system what lies free between what is held (malloc_trim(3)); takes some ms."""
+    """Give the system what lies free between what is held (malloc_trim(3)): a millisecond where it
+    is done after each piece of work."""
     if malloc_trim := _of_glibc("malloc_trim"):
         malloc_trim(0)
 

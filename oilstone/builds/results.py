@@ -8,7 +8,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterable
 from concurrent.futures import Future
-from itertools import accumulate, count
+from itertools import accumulate
 
 from django.db import transaction
 
@@ -26,10 +26,7 @@ from oilstone.memory import give_back
 LEAST_KEPT, MOST_WIRES = 2, 2000
 """How many revisions are kept in any case, and of how many wires together more are: memory goes
 with the wires."""
-GIVE_BACK_EVERY = 10
-"""Sizings after which the memory of those that are no longer kept is given back."""
 WAIT_S = 0.2
-_count = count(1)
 _guard = threading.Lock()
 """Held only to look something up or to keep it, never while something is computed."""
 _kept: "OrderedDict[tuple[int, int], Computed]" = OrderedDict()
@@ -83,8 +80,7 @@ def sized(build: Build) -> Sizing:
         with _guard:
             _sized.insert(0, (build, sizing))
             del _sized[_room_for(known for known, _ in _sized) :]
-        if next(_count) % GIVE_BACK_EVERY == 0:
-            give_back()
+        give_back()
         mine.future.set_result(sizing)
         return sizing
     finally:
