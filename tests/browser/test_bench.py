@@ -68,6 +68,23 @@ class BenchTest(BrowserTest):
         page.keyboard.up("Space")
         expect(load(page, "Stop lamp right")).to_contain_text("off")
 
+    def test_gauges_point_where_their_senders_put_them_by_hand_or_by_the_car(self) -> None:
+        page = self.bench()
+        turn(page, "run")
+        gauge = load(page, "Temperature gauge")
+        expect(gauge).to_contain_text("reads below cold")
+        expect(load(page, "Fuel gauge")).to_contain_text(re.compile(r"reads \d\d % to full"))
+        ohms = page.get_by_role("spinbutton", name="Coolant temperature sender, Ω")
+        expect(ohms).to_have_value("608")
+        ohms.fill("60")
+        ohms.press("Enter")
+        expect(gauge).to_contain_text(re.compile(r"reads \d\d % to hot"))
+        plan = page.get_by_label("Plan of the car")
+        expect(plan.get_by_text(re.compile(r"^\d\d % to hot"))).to_be_visible()
+        page.get_by_role("button", name="Coolant temperature sender as the car has it").click()
+        expect(gauge).to_contain_text("reads below cold")
+        expect(ohms).to_have_value("608")
+
     def test_a_fuse_pulled_leaves_its_loads_dead_until_it_is_back(self) -> None:
         page = self.bench()
         turn(page, "run")
