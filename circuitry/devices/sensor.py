@@ -23,13 +23,15 @@ class Scale:
     """What a gauge shows at both ends of what a sender tells, and typical ohms there.
 
     Between them what it tells goes with its ohms, or ``by_ratio`` with their logarithm, as the
-    temperature of a thermistor nearly does.
+    temperature of a thermistor nearly does. ``proved`` is what it must show on a car that is tried
+    cold.
     """
 
     least: str
     most: str
     least_ohm: float
     most_ohm: float
+    proved: str
     by_ratio: bool = False
 
     @property
@@ -62,9 +64,11 @@ class Scale:
 COLD_END_C, THERMISTOR_K = 40.0, 3400.0
 """Where a temperature gauge begins, and the constant B of a thermistor, typical."""
 SENDERS: Mapping[str, Scale] = {
-    "Temperature sender": Scale("cold", "hot", 290.0, 22.0, by_ratio=True),
-    "Fuel-level sender": Scale("empty", "full", 10.0, 180.0),
-    "Pressure sender": Scale("no pressure", "full pressure", 10.0, 180.0),
+    "Temperature sender": Scale("cold", "hot", 290.0, 22.0, "cold until the engine is warm", True),
+    "Fuel-level sender": Scale("empty", "full", 10.0, 180.0, "what is in the tank"),
+    "Pressure sender": Scale(
+        "no pressure", "full pressure", 10.0, 180.0, "no pressure until the engine turns"
+    ),
 }
 """What gauges are made for, by catalogue row; others of 240 to 33 Ω and of 0 to 90 Ω are about, so
 what is typed in counts."""

@@ -7,10 +7,12 @@ from functools import cached_property
 
 from circuitry.design.logic import SPOKEN_VALUES, UNITS, VALUES
 from circuitry.design.model import KEY_POSITIONS, Build, Circuit, Part, Terminal
+from circuitry.devices.sensor import Scale
 from circuitry.errors import UnusableInput
 from circuitry.network.network import Settled
 from circuitry.proving.situation import Situation, Sound, Today
 from circuitry.proving.step import Operation
+from circuitry.reach.gauges import dials
 from circuitry.reach.paths import paths_of
 from circuitry.reach.truth import Lever, TruthTable, fitting, levers_of, truth_tables
 from circuitry.sizing.result import Sizing
@@ -70,6 +72,11 @@ class Car:
         rows = enumerate(self.build.circuits.values())
         by_order = sorted(rows, key=lambda row: (row[1].stage, row[1].group == ENGINE, row[0]))
         return [circuit for _, circuit in by_order]
+
+    @cached_property
+    def scales(self) -> Mapping[str, Scale]:
+        """What the gauges show that are led to a sender."""
+        return {dial.gauge.id: dial.scale for dial in dials(self.build)}
 
     @cached_property
     def rows(self) -> Mapping[str, list[Row]]:

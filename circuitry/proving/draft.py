@@ -8,7 +8,7 @@ from circuitry.design.model import Part
 from circuitry.proving.car import Car
 from circuitry.proving.situation import OPEN_OHM, Band, Probe, Situation
 from circuitry.proving.step import Look, Reading, Step
-from circuitry.proving.words import place_said
+from circuitry.proving.words import place_said, seen
 
 PENDING = Band(None, 0.0, None)
 AT_REST = Situation()
@@ -42,6 +42,14 @@ def look_at(car: Car, load: Part, right: str) -> Look:
     """A load to look at, and the word for it when it is right."""
     missing = load.id in car.today.missing
     return Look(f"look/{load.id}", load.name, place_said(car.build, load), right, load.id, missing)
+
+
+def look_for(car: Car, load: Part, word: str) -> Look:
+    """A load to look at, and what is seen of it where its truth table has this word; of a gauge
+    what its sender tells."""
+    scale = car.scales.get(load.id)
+    right = f"reads {scale.proved}" if scale and word == "on" else seen(load, word)
+    return look_at(car, load, right)
 
 
 def drafted(

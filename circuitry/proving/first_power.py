@@ -8,7 +8,7 @@ from circuitry.design.state import Supply
 from circuitry.devices.terminals import is_screwed
 from circuitry.network.network import Settled
 from circuitry.proving.car import Car
-from circuitry.proving.draft import drafted, look_at, reading
+from circuitry.proving.draft import drafted, look_for, reading
 from circuitry.proving.situation import Probe, Situation
 from circuitry.proving.step import Look, Step
 from circuitry.proving.words import (
@@ -21,7 +21,6 @@ from circuitry.proving.words import (
     listed,
     moving,
     place_said,
-    seen,
 )
 
 LAMP_W, LAMP_V, COLD_SHARE = 21.0, 13.5, 0.067
@@ -229,7 +228,7 @@ def _fitted(
         stays_out=_listed_out(fuses[number + 1 :]),
         operate=operate,
         looks=[
-            *(look_at(car, load, seen(load, "on")) for load in alive),
+            *(look_for(car, load, "on") for load in alive),
             Look("nothing", "Nothing else comes alive, nothing smells, nothing warms", "", "so"),
         ],
         readings=[
@@ -312,7 +311,7 @@ def _all_in(car: Car) -> Step:
         place=place_said(car.build, car.battery),
         cautions=[RINGS_OFF],
         looks=[
-            *(look_at(car, load, seen(load, "on")) for load in alive),
+            *(look_for(car, load, "on") for load in alive),
             Look("nothing", "Nothing else is alive" if alive else "Nothing is alive", "", "so"),
         ],
         readings=[

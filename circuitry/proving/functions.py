@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from circuitry.design.model import Part, Terminal
 from circuitry.devices.load import output_word, rated_current_a
 from circuitry.proving.car import CRANK, Car, Row
-from circuitry.proving.draft import drafted, look_at, reading
+from circuitry.proving.draft import drafted, look_at, look_for, reading
 from circuitry.proving.facts import short
 from circuitry.proving.situation import Band, Probe
 from circuitry.proving.step import Look, Operation, Reading, Step
@@ -21,7 +21,6 @@ from circuitry.proving.words import (
     listed,
     moving,
     place_said,
-    seen,
     wire_said,
 )
 
@@ -68,7 +67,7 @@ def _tried(car: Car, circuit: str, row: Row, measured: set[str]) -> Step:
     on = [load for load in loads if row.words[load.id] != "off"]
     there = [load for load in on if load.id not in car.today.missing]
     operate = car.operate(row.at)
-    looks = tuple(look_at(car, load, seen(load, row.words[load.id])) for load in loads)
+    looks = tuple(look_for(car, load, row.words[load.id]) for load in loads)
     waits = car.waits_for(row.at) or (tuple(load.id for load in on) if on and not there else ())
     fresh = [load for load in there if load.id not in measured]
     measured |= {load.id for load in fresh}
@@ -235,7 +234,7 @@ def _isolators(car: Car) -> Iterator[Step]:
         alive = _alive(car, at)
         looks = [
             Look("dead", "Everything but what is named", "", "dead"),
-            *(look_at(car, load, seen(load, "on")) for load in alive),
+            *(look_for(car, load, "on") for load in alive),
         ]
         yield drafted(
             car,
@@ -307,8 +306,8 @@ def _cranking(car: Car, rows: list[Row], measured: set[str]) -> Iterator[Step]:
         ],
         operate=(Operation(key, "Key", CRANK, held=True),),
         looks=tuple(
-            [look_at(car, load, seen(load, "off")) for load in drops]
-            + [look_at(car, load, seen(load, "on")) for load in stays]
+            [look_for(car, load, "off") for load in drops]
+            + [look_for(car, load, "on") for load in stays]
         ),
         relies_on=tuple(
             dict.fromkeys(owner for load in [*drops, *stays] for owner in car.way_owners(load))

@@ -10,7 +10,7 @@ from circuitry.design.state import Supply
 from circuitry.devices.sensor import SENDERS, Scale, thermistor_ohm
 from circuitry.errors import UnusableInput
 from circuitry.proving.car import CRANK, Car, Row
-from circuitry.proving.draft import drafted, look_at, reading
+from circuitry.proving.draft import drafted, look_at, look_for, reading
 from circuitry.proving.functions import relied_on
 from circuitry.proving.situation import METER_OHM, Band, Probe, Situation
 from circuitry.proving.step import Look, Reading, Step
@@ -301,7 +301,7 @@ def _supplied(
         place=place_said(build, on[0]),
         cautions=[*cautions_of(on), "Battery off the car: the supply is all that feeds it."],
         operate=operate,
-        looks=[look_at(car, load, seen(load, row.words[load.id])) for load in on],
+        looks=[look_for(car, load, row.words[load.id]) for load in on],
         readings=[
             reading(
                 "draw",

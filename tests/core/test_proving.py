@@ -59,6 +59,21 @@ class PlanTest(TestCase):
                 self.assertAlmostEqual(row.band.expected, 13.0 / (90.0 + ohm), delta=2e-4)
                 self.assertEqual(row.band.verdict(0.0), "too low")
 
+    def test_in_a_cold_car_a_gauge_shows_what_its_sender_tells_there(self) -> None:
+        """A pointer at cold, with the engine cold, is no fault."""
+        for name, right in (
+            ("fuel-gauge", "reads what is in the tank"),
+            ("temperature-gauge", "reads cold until the engine is warm"),
+        ):
+            looks = [
+                look.right
+                for step in self.plan.steps
+                if step.section != "loom"
+                for look in step.looks
+                if look.load == name
+            ]
+            self.assertEqual(set(looks), {right, "at rest"})
+
     def test_a_sender_by_hand_is_held_to_what_is_typed_of_it(self) -> None:
         build = demo(ROADSTER).build
         cells = {"least_ohm": "240", "most_ohm": "33"}
