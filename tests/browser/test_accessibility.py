@@ -75,9 +75,10 @@ GO = """(path) => {
 }"""
 LOOK_MS, QUIET_LOOKS = 100, 4
 
-TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main')]
-  .filter((box) => box.scrollWidth > box.clientWidth + 1)
-  .map((box) => `${box.tagName.toLowerCase()} is ${box.scrollWidth} px wide`)"""
+TOO_WIDE = """() => [document.documentElement, ...document.querySelectorAll('main, button')]
+  .filter((box) => box.clientWidth > 0 && box.scrollWidth > box.clientWidth + 1)
+  .filter((box) => !box.closest('.visually-hidden'))
+  .map((box) => `${box.tagName} is ${box.scrollWidth} px: ${box.innerText.slice(0, 40)}`)"""
 
 TOO_LOW = """() => {
   const height = (at) => {  // what surrounds a small box is pressed with it
@@ -193,4 +194,9 @@ class AccessibilityTest(BrowserTest):
                 page.set_viewport_size({"width": width, "height": height})
                 page.wait_for_timeout(120)
                 found[f"{name}, {screen}"] = page.evaluate(TOO_WIDE)
+        page.locator("[aria-controls=findings-list]").first.click()
+        page.get_by_role("button", name="Mend all that are safe").wait_for()
+        for screen, (width, height) in SCREENS.items():
+            page.set_viewport_size({"width": width, "height": height})
+            found[f"findings, {screen}"] = page.evaluate(TOO_WIDE)
         self.assertEqual({name: rows for name, rows in found.items() if rows}, {})

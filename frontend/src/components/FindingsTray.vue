@@ -96,7 +96,8 @@ const counts = computed(() =>
 
 .all {
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 6px 10px;
   align-items: center;
   margin: 0;
   grid-column: 1 / -1;
