@@ -127,7 +127,8 @@ def measure_copper() -> None:
 
         with patch("circuitry.sizing.choose.least_copper", noted):
             sizing = size_build(read((ROOT / "demo" / f"{name}.json").read_bytes()))
-        args, fields = [row for row in asked if row[1].get("price", 1) is not None][-1]
+        # the last of the whole car: the others are of branches alone, from any reel, or of mends
+        args, fields = [row for row in asked if isinstance(row[1].get("reels"), list)][-1]
         floor, most, ohm, area_mm2, length_m, losses, tapers, *_ = args
         fit = least_copper(*args, **fields)
         saved_ohm = ohm[np.arange(len(floor)), floor] - ohm[np.arange(len(floor)), most]
@@ -346,7 +347,6 @@ def measure_proving() -> None:
     for name in DEMOS:
         sizing = demo(name)
         plan_of(sizing)
-        sizing.build.derived.pop("networks of proofs")
         show(f"the plan written, {name}", times_ms(lambda sizing=sizing: plan_of(sizing), 3))
         dealer = Dealer(sizing)
         faults = one_of_each_kind(dealer, "measured", 6)
