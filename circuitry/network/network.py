@@ -287,7 +287,7 @@ class Network:
             if state.meters or (changes and changes[column].joins)
         }
         known = [column for column, row in enumerate(near or ()) if row is not None]
-        for columns in _some(known, joined):
+        for columns in told(doing, list(_some(known, joined))):
             found |= (self._going_on if going_on else self._from_near)(every, columns, near or ())
         waiting = [column for column in range(len(states)) if column not in found]
         for columns in told(doing, list(_some(waiting, joined))):
