@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from circuitry.catalogue import catalogue
 from circuitry.design.model import Build, Part
-from circuitry.devices.sensor import SENDERS, thermistor_ohm
+from circuitry.devices.sensor import LEAST_OHM, SENDERS, thermistor_ohm
 
 IDLE_RPM, CRANKING_RPM = 900.0, 220.0
 FIRES_ABOVE_RPM, FIRES_AFTER_S = 110.0, 0.8
@@ -21,7 +21,8 @@ HOT_C, FAN_COOLS_C = 110.0, 25.0
 """Where the coolant of a standing car that idles ends up, and what a fan takes from that."""
 HOT_AT_C, COLD_AT_C = 92.0, 87.0
 OIL_PRESSURE_RPM, FULL_PRESSURE_RPM = 150.0, 2500.0
-"""Cranking builds up pressure enough for a switch that holds the fuel pump."""
+"""Cranking builds up pressure enough for a switch that holds the fuel pump; it is full from a brisk
+speed on."""
 SLOW_PER_S, FAST_PER_S = 0.75, 1.1
 """Sweeps of the blades a second at rated speed."""
 PARKED_FROM, PARKED_TO = 0.94, 0.06
@@ -30,6 +31,7 @@ TRAVEL_S: Mapping[str, float] = {"Window motor": 4.0, "Door lock actuator": 0.25
 """From one end stop to the other at rated speed."""
 NEEDS = ("Ignition coil", "Ignition coils", "Injectors", "Fuel pump", "Engine control box")
 FANS = ("Radiator fan",)
+ENGINE_SENDERS = ("Temperature sender", "Pressure sender")
 
 
 @dataclass(frozen=True)
@@ -93,20 +95,21 @@ class Around:
         self._senders = [
             (part.id, part.catalogue, *SENDERS[part.catalogue or ""].ends_ohm(part))
             for part in build.parts_of_kind("sensor")
-            if part.catalogue in ("Temperature sender", "Pressure sender")
+            if part.contacts is None and part.catalogue in ENGINE_SENDERS
         ]
         self.air_c = 20.0
 
     def senders(self, engine: Engine) -> dict[str, float]:
         """The ohms of the senders that the engine moves: in its coolant, and of the pressure of its
-        oil, which is full from a brisk speed on."""
+        oil."""
         share = min(engine.rpm / FULL_PRESSURE_RPM, 1.0)
-        return {
+        told = {
             sender: thermistor_ohm(least_ohm, engine.coolant_c)
             if row == "Temperature sender"
             else least_ohm + share * (most_ohm - least_ohm)
             for sender, row, least_ohm, most_ohm in self._senders
         }
+        return {sender: max(ohm, LEAST_OHM) for sender, ohm in told.items()}
 
     def positions(self, engine: Engine, cams: Mapping[str, float]) -> dict[str, str]:
         """The positions that the car puts its sensors in by itself, where they are not at rest; a

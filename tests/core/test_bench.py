@@ -374,6 +374,18 @@ class GaugeTest(TestCase):
         fault(bench, 1.0, "open wire", next(leads))
         self.assertNotIn("fuel-gauge", bench.frame(1.2).pointers)
 
+    def test_oil_pressure_rises_with_the_engine_also_where_a_sender_begins_at_no_ohms(self) -> None:
+        build = demo(ROADSTER).build
+        sender = build.parts["fuel-level-sender"]
+        figures = {"least_ohm": 0.0, "most_ohm": 90.0}
+        sender = replace(sender, catalogue="Pressure sender", figures=figures)
+        bench = bench_of(replace(build, parts={**build.parts, sender.id: sender}))
+        do(bench, 0.0, "key", to="run")
+        self.assertLess(bench.frame(0.5).pointers["fuel-gauge"].percent, 20.0)
+        for at_s, rpm, ohm in ((1.0, 1250.0, 45.0), (2.0, 6000.0, 90.0)):
+            do(bench, at_s, "value", "engine_rpm", rpm)
+            self.assertEqual(bench.frame(at_s + 0.5).senders[sender.id], ohm)
+
     def test_the_coolant_moves_its_gauge_and_a_meter_on_the_sender_finds_that_sound(self) -> None:
         bench = bench_of(demo(ROADSTER))
         do(bench, 0.0, "key", to="run")

@@ -437,6 +437,13 @@ class ThicknessTest(TestCase):
         self.assertFalse(all(taken), (first, second, area_mm2))
 
 
+class RulesTest(TestCase):
+    def test_each_limit_says_what_it_is_for_the_charging_cable_too(self) -> None:
+        limits = {row.kind: row.loads for row in rules(demo(ROADSTER)).limits}
+        self.assertEqual(limits["charging"], ("alternator",))
+        self.assertEqual(limits["starter main loop"], ("starter-motor",))
+
+
 class MendTest(TestCase):
     def test_thicker_wire_says_what_copper_it_takes(self) -> None:
         """As the reels of the car say before and after."""
