@@ -4,7 +4,6 @@ Loading them takes longer than most commands do. So one process loads them once,
 each command; the server, whose settings differ by command, is loaded after that.
 """
 
-import atexit
 import importlib
 import json
 import os
@@ -19,6 +18,7 @@ import tempfile
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from functools import cache
+from multiprocessing.util import Finalize
 from pathlib import Path
 from typing import Any
 
@@ -101,7 +101,7 @@ def _loaded() -> subprocess.Popen[str]:
         stdout=subprocess.PIPE,
         text=True,
     )
-    atexit.register(process.kill)
+    Finalize(None, process.kill, exitpriority=0)
     return process
 
 

@@ -1,6 +1,8 @@
 """A browser in front of the real server, with nothing asked of any other machine."""
 
 from contextlib import suppress
+from functools import cache
+from multiprocessing.util import Finalize
 from unittest import TestCase
 from urllib.parse import urlsplit
 
@@ -10,7 +12,6 @@ from playwright.sync_api import (
     Error,
     Locator,
     Page,
-    Playwright,
     Request,
     expect,
     sync_playwright,
@@ -24,43 +25,46 @@ SHOWN_MS, MOST_SHOWN = 5_000, 1500
 expect.set_options(timeout=WAIT_MS)
 
 
+@cache
+def browser() -> Browser:
+    """The browser of this process, which begins with the first test that needs it."""
+    playwright = sync_playwright().start()
+    Finalize(None, playwright.stop, exitpriority=1)
+    found = launch(playwright)
+    Finalize(None, found.close, exitpriority=2)
+    return found
+
+
+_servers: dict[tuple[str, ...], RunningServer] = {}
+"""What runs in this process, by its cars."""
+
+
+def started(cars: tuple[str, ...]) -> RunningServer:
+    """The server of this process for these cars, with data as at first."""
+    server = _servers.get(cars)
+    if server and server.command.running:
+        server.as_at_first()
+        return server
+    if server:
+        server.close()
+    server = _servers[cars] = RunningServer(cars)
+    Finalize(None, server.close, exitpriority=3)
+    return server
+
+
 class BrowserTest(TestCase):
-    """Each test has fresh demo data and a fresh browser profile; a class has one server, unless it
-    ``starts_anew`` for each test."""
+    """Each test has fresh demo data and a fresh browser profile. Tests with the same cars have one
+    server, which knows what it has computed of them, unless each of a class ``starts_anew``."""
 
     cars = TEST_CARS
     starts_anew = False
 
-    playwright: Playwright
-    browser: Browser
-    running: RunningServer | None = None
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = launch(cls.playwright)
-        cls.addClassCleanup(cls.browser.close)
-
-        cls.addClassCleanup(cls._close_server)
-
-    @classmethod
-    def _close_server(cls) -> None:
-        if cls.running:
-            cls.running.close()
-            cls.running = None
-
-    def _started(self) -> RunningServer:
-        if self.running and self.running.command.running and not self.starts_anew:
-            self.running.as_at_first()
-        else:
-            self._close_server()
-            type(self).running = RunningServer(self.cars)
-        assert self.running
-        return self.running
-
     def setUp(self) -> None:
-        self.server = self._started()
+        if self.starts_anew:
+            self.server = RunningServer(self.cars)
+            self.addCleanup(self.server.close)
+        else:
+            self.server = started(self.cars)
         self.outside: list[str] = []
         self.errors: list[str] = []
         self.context = self.new_context()
@@ -75,13 +79,13 @@ class BrowserTest(TestCase):
         """Where a test failed, what its pages show."""
         if self._outcome.success:
             return
-        for page in (page for context in self.browser.contexts for page in context.pages):
+        for page in (page for context in browser().contexts for page in context.pages):
             with suppress(Error):
                 shown = page.locator("body").inner_text(timeout=SHOWN_MS)
                 print(f"\n{self.id()} at {page.url}:\n{shown[:MOST_SHOWN]}\n{self.errors}")
 
     def new_context(self, has_touch: bool = False) -> BrowserContext:
-        context = self.browser.new_context(
+        context = browser().new_context(
             viewport={"width": 1280, "height": 800}, has_touch=has_touch
         )
         context.set_default_timeout(WAIT_MS)

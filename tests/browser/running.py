@@ -1,6 +1,5 @@
 """The real server in its own process on its own data, and a browser to look at it."""
 
-import atexit
 import os
 import re
 import shutil
@@ -10,6 +9,7 @@ import tempfile
 import time
 from contextlib import closing
 from functools import cache
+from multiprocessing.util import Finalize
 from pathlib import Path
 from urllib.request import Request, urlopen
 
@@ -39,7 +39,7 @@ class RunningServer:
     """``manage.py serve`` with data in a folder of its own: the test cars, or others."""
 
     def __init__(self, cars: tuple[str, ...] = TEST_CARS) -> None:
-        self.data, self._cars = Path(tempfile.mkdtemp(prefix="oilstone-")), cars
+        self.data, self.cars = Path(tempfile.mkdtemp(prefix="oilstone-")), cars
         shutil.copytree(fresh_data(cars), self.data, dirs_exist_ok=True)
         self.environment = {**os.environ, "OILSTONE_DATA": str(self.data)}
         self.start()
@@ -56,7 +56,7 @@ class RunningServer:
     def as_at_first(self) -> None:
         """Make the data what it was, as one does who takes a copy back; what has been computed of
         the cars is still known."""
-        first, copies = fresh_data(self._cars), self.data / "copies"
+        first, copies = fresh_data(self.cars), self.data / "copies"
         copies.mkdir(exist_ok=True)
         with (
             closing(sqlite3.connect(first / "oilstone.sqlite3")) as source,
@@ -86,7 +86,7 @@ def fresh_data(cars: tuple[str, ...]) -> Path:
     Without any it has the demo cars.
     """
     data = Path(tempfile.mkdtemp(prefix="oilstone-fresh-"))
-    atexit.register(shutil.rmtree, data, ignore_errors=True)
+    Finalize(None, shutil.rmtree, (data, True), exitpriority=0)
     run(
         ["manage.py", "prepare", *cars], {**os.environ, "OILSTONE_DATA": str(data)}
     ).check_returncode()
