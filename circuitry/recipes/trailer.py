@@ -16,9 +16,9 @@ CAVITIES = {
 }
 """Contacts of the 7-pin socket by function; 3 is ground (ISO 1724)."""
 GROUND = "3"
-TURN = ("Turn lamp LED", "Turn lamp 21 W")
-TAIL = ("Tail lamp LED", "Tail lamp 5 W")
-STOP = ("Stop lamp LED", "Stop lamp 21 W")
+TURN = ("Trailer turn lamp LED with driver", "Turn lamp LED", "Turn lamp 21 W")
+TAIL = ("Trailer tail lamps LED with driver", "Tail lamp LED", "Tail lamp 5 W")
+STOP = ("Trailer stop lamps LED with driver", "Stop lamp LED", "Stop lamp 21 W")
 FOG = ("Rear fog lamp LED", "Rear fog lamp 21 W")
 
 

@@ -12,7 +12,7 @@ from circuitry.recipes.protection import ways
 from circuitry.sizing.result import Sizing
 
 DIPPED = ("Dipped beam", "Headlamp LED", "H4 dipped", "H7", "H11")
-STOP = ("Stop lamp", "High stop")
+STOP = ("Stop lamp", "High stop", "Trailer stop")
 PLUGGED = ("Power socket", "USB charger", "Radio", "Amplifier", "Inverter")
 MOST_NAMED = 4
 

@@ -275,10 +275,10 @@ BY_OPTION: Mapping[str, tuple[Line, ...]] = {
     "tow socket": tuple(
         (f"Trailer {what}", row, "rear", "always", switch, "direct", "to decide")
         for what, row, switch in (
-            ("tail lamps", "Tail lamp LED", "Light switch, side"),
-            ("stop lamps", "Stop lamp LED", "Brake pedal"),
-            ("turn lamp left", "Turn lamp LED", "Turn switch, left"),
-            ("turn lamp right", "Turn lamp LED", "Turn switch, right"),
+            ("tail lamps", "Trailer tail lamps LED with driver", "Light switch, side"),
+            ("stop lamps", "Trailer stop lamps LED with driver", "Brake pedal"),
+            ("turn lamp left", "Trailer turn lamp LED with driver", "Turn switch, left"),
+            ("turn lamp right", "Trailer turn lamp LED with driver", "Turn switch, right"),
         )
     ),
 }

@@ -43,7 +43,7 @@ class CatalogueTest(TestCase):
             "fuses": 88,
             "curves": 60,
             "relays": 12,
-            "loads": 88,
+            "loads": 91,
             "rings": 8,
             "connectors": 10,
             "grouping": 12,

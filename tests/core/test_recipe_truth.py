@@ -755,6 +755,16 @@ class TrailerTruthTest(TruthCase):
                 )
         self.assertEqual(does(network, "trailer-turn-lamp-left", turn_switch="left"), "flashing")
 
+    def test_its_lamps_lose_what_is_lost_at_the_car_s_and_yet_no_more_than_they_may(self) -> None:
+        sizing = size_build(sample("trailer")[0])
+        for ours, its in (
+            ("trailer-turn-lamp-left", "turn-lamp-rear-left"),
+            ("trailer-stop-lamps", "stop-lamp-left"),
+        ):
+            self.assertGreater(sizing.loads[ours].drop_v, sizing.loads[its].drop_v)
+            self.assertLessEqual(sizing.loads[ours].drop_v, sizing.loads[ours].limit_v)
+        self.assertFalse([row.title for row in sizing.findings if "share" in row.code])
+
     def test_contacts_are_those_of_the_standard(self) -> None:
         build, circuit = sample("trailer")
         lands = {
