@@ -90,7 +90,7 @@ const shown = computed(() =>
   }),
 )
 
-/** Names beside the car, on the side of what they name: all where there is room, else what does
+/** Names beside the car, on the side of what they name: all where there is room, else first what does
  * something now. */
 const names = computed(() => {
   if (!beside.value) return []
@@ -100,8 +100,9 @@ const names = computed(() => {
   return [true, false].flatMap((left) => {
     let side = half(left)
     if (side.length > room) {
-      const alive = side.filter((part) => live.on.has(part.id) || part.kind !== 'load')
-      side = alive.length > room ? alive.slice(0, room) : alive
+      const alive = (part: Schemas['PartView']) => live.on.has(part.id) || part.kind !== 'load'
+      const named = new Set([...side.filter(alive), ...side.filter((part) => !alive(part))].slice(0, room))
+      side = side.filter((part) => named.has(part))
     }
     const level = levels(side.map((part) => at.value[part.id]!.y), LINE_PX, MARGIN_PX + LINE_PX / 2, height.value - MARGIN_PX)
     const edge = left ? COLUMN_PX - 4 : width.value - COLUMN_PX + 4

@@ -40,8 +40,9 @@ const progress = computed<Record<string, { mark: Mark; says: string }>>(() => {
   const wrong = states.filter((row) => row.step && !row.passed).length
   const circuits = withLoads.value.length
   const fuses = build.value?.parts.filter((part) => part.kind === 'fuse').length ?? 0
-  const onFeeds = findings.filter((row) => FEED_CODES.includes(row.code)).length
-  const losing = findings.filter((row) => SIZE_CODES.includes(row.code)).length
+  const toLookAt = findings.filter((row) => row.severity !== 'note')
+  const onFeeds = toLookAt.filter((row) => FEED_CODES.includes(row.code)).length
+  const losing = toLookAt.filter((row) => SIZE_CODES.includes(row.code)).length
   const sizes = new Set(Object.values(results.value?.wires ?? {}).map((row) => row.size)).size
   const toDecide = build.value?.parts.filter((part) => part.state === 'to decide').length ?? 0
   const placed = build.value?.parts.filter((part) => part.kind === 'load' && part.place !== 'unplaced').length ?? 0
