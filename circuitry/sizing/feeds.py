@@ -1,24 +1,25 @@
 """The supply as a tree from the battery to the ways, and the grounds as its mirror image.
 
-Every current is the solver's, the largest of the design states in each key position.
+Every current is the solver's, the largest of all positions of the switches in each of the key.
 """
 
 from collections import deque
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any
+
+import numpy as np
 
 from circuitry.design.logic import sentence
 from circuitry.design.model import KEY_POSITIONS, Part, Terminal
 from circuitry.devices.electronics import supply_of
 from circuitry.devices.hearing import said_by
-from circuitry.network.network import Solution
+from circuitry.network.network import Settled, Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
 from circuitry.recipes.protection import fuse_output, ways
 from circuitry.sizing.ends import MOST_RINGS
 from circuitry.sizing.result import Sizing
-from circuitry.sizing.states import DESIGN_SUPPLIES
 
 THROUGH = (
     *("battery", "fuse", "stud", "bus bar", "isolator", "relay", "key switch", "connector"),
@@ -26,7 +27,8 @@ THROUGH = (
 )
 """Kinds that the supply passes through on its way to panels and modules."""
 Sums = Mapping[str, float]
-"""The largest current in A in each key position that design states reach."""
+"""The largest current in A in each key position, where that is not the position in which most
+flows of all to a twentieth."""
 
 
 @dataclass(frozen=True)
@@ -102,10 +104,10 @@ def feeds(sizing: Sizing) -> Feeds:
     return _Survey(sizing).feeds()
 
 
-def _of_other_keys(sizing: Sizing) -> list[Solution]:
-    """The fullest state of each key position, at the worse of the two design supplies for each."""
-    fullest = [replace(row, supply=supply) for row in sizing.fullest for supply in DESIGN_SUPPLIES]
-    return sizing.network.solve_many(fullest)
+def _fullest(sizing: Sizing) -> list[Solution]:
+    """The states in which most flows with the key in each position, those that settle."""
+    tried = sizing.network.try_many(sizing.fullest)
+    return [sizing.network.solution(row) for row in tried if isinstance(row, Settled)]
 
 
 class _Survey:
@@ -114,7 +116,7 @@ class _Survey:
     def __init__(self, sizing: Sizing) -> None:
         self.sizing, self.build = sizing, sizing.build
         self.paths = paths_of(self.build)
-        solutions = [*sizing.solutions, *_of_other_keys(sizing)]
+        solutions = [*sizing.solutions, *_fullest(sizing)]
         self.by_key = [(row.state.key, row) for row in solutions]
         self.wire_sums = self._sums([row.wire_a for row in solutions])
         self.fuse_sums = self._sums([row.fuse_a for row in solutions])
@@ -321,14 +323,16 @@ class _Survey:
             {key: [row.battery_a for at, row in self.by_key if at == key] for key, _ in self.by_key}
         )
 
-    def _sums(self, currents: list[Mapping[Any, float]]) -> Mapping[Any, Sums]:
+    def _sums(self, currents: Sequence[Mapping[Any, float]]) -> Mapping[Any, Sums]:
         """For each owner the largest current in each key position."""
-        most: dict[Any, dict[str, float]] = {}
-        for (key, _), amps in zip(self.by_key, currents, strict=True):
-            for owner, current in amps.items():
-                mine = most.setdefault(owner, {})
-                mine[key] = max(mine.get(key, 0.0), abs(current))
-        return most
+        at, amps = np.array([key for key, _ in self.by_key]), [[*row.values()] for row in currents]
+        most = {
+            key: np.abs(amps)[at == key].max(axis=0).tolist() for key in dict.fromkeys(at.tolist())
+        }
+        return {
+            owner: {key: row[number] for key, row in most.items()}
+            for number, owner in enumerate(currents[0])
+        }
 
     def _total(self, sums: list[Sums]) -> Sums:
         keys = {key for row in sums for key in row}

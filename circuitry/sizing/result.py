@@ -140,7 +140,7 @@ class Sizing:
     """The answer: ``build`` with every size filled in, and why each is what it is.
 
     ``solutions`` belong to ``states``; ``unprotected`` are the wires before any fuse;
-    ``charging`` is by alternator; ``fullest`` is the state of each key position with most on.
+    ``charging`` is by alternator; ``fullest`` are the states of each key position with most on.
     ``unsearched`` are loads for which a search for a way gave up. ``candidates`` gives the sizes
     that were weighed for a wire or fuse, by its id; raises KeyError. ``healing`` says which of
     these loads thicker wire cures, at any price, and with which sizes. ``grouping`` gives the

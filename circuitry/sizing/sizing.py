@@ -22,7 +22,14 @@ from circuitry.sizing.fuses import FuseChooser
 from circuitry.sizing.result import Sizing
 from circuitry.sizing.roads import by_themselves, road_states
 from circuitry.sizing.states import DESIGN_SUPPLIES, DesignState, Reach, apart, reach
-from circuitry.sizing.worst import fewest_that_tell, packed, quieter, resting_in, worst_positions
+from circuitry.sizing.worst import (
+    fewest_that_tell,
+    fullest,
+    packed,
+    quieter,
+    resting_in,
+    worst_positions,
+)
 
 FIRST = "Solving the design states"
 ROUNDS_THAT_MAY_SHRINK = 4
@@ -131,6 +138,9 @@ class _Work:
         self.worst = worst_positions(build)
         self.facts.guard_returns(self.worst.guards)
         self.unsearched = reached.unsearched | self.worst.unsearched
+        self.fullest = tuple(
+            replace(state, supply=supply) for state in reached.fullest for supply in DESIGN_SUPPLIES
+        )
         self._known_ways: dict[tuple[str, int], Way] = {}
         self._solve_in(_supplied(reached.states))
 
@@ -188,6 +198,7 @@ class _Work:
         doing = "Solving the worst positions"
         tried = cold.try_many(states, self._near(states), doing, going_on=True)
         extra = [row for row in tried if isinstance(row, Settled)]
+        self.fullest += fullest(cold, settled, extra)
         if not extra:
             return current
         most_a = np.abs([cold.carried_a(row) for row in settled]).max(axis=0)
@@ -373,7 +384,7 @@ class _Work:
             self.reached.easiest,
             solutions,
             self.facts.unprotected,
-            self.reached.fullest,
+            self.fullest,
             self.unsearched,
             reasons.candidates,
             reasons.healing,

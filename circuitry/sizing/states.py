@@ -47,9 +47,9 @@ AT_REST = (DesignState(State(), {}),)
 class Reach:
     """All design states, at least one, and the easiest way to each load (None: there is none).
 
-    ``fullest`` is the state of each key position with most on. ``unsearched`` are loads for which
-    a search gave up, so that a way to them may be missing here. ``alive`` are the loads of each
-    key position with a way to each, starters included.
+    ``fullest`` are the states of each key position with most on, what can be on together in each.
+    ``unsearched`` are loads for which a search gave up, so that a way to them may be missing here.
+    ``alive`` are the loads of each key position with a way to each, starters included.
     """
 
     states: tuple[DesignState, ...]
@@ -82,7 +82,7 @@ def reach(build: Build) -> Reach:
         return Reach(
             (*states, *cranking) or AT_REST,
             easiest,
-            tuple(row.state for row in states[:1]),
+            tuple(row.state for row in states),
             frozenset(unsearched),
             everywhere,
         )
@@ -100,7 +100,9 @@ def reach(build: Build) -> Reach:
         united = unite(build, paths, alive)
         if position == "crank":
             alive = {load: path for load, path in alive.items() if _needs(easiest[load], position)}
-        fullest.append(united[0].state if united else State(position))
+        fullest += [row.state for row in united if not _shorted(build, paths, row)] or [
+            State(position)
+        ]
         if position == "off":
             # with less on, less is lost in the trunk: what is always live takes most with key off
             states += united[:1]

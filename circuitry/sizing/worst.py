@@ -14,6 +14,8 @@ from dataclasses import dataclass, replace
 from itertools import product
 from typing import Any
 
+import numpy as np
+
 from circuitry.catalogue import catalogue
 from circuitry.design.model import KEY_POSITIONS, Build, Part, Pin, Terminal, Way
 from circuitry.design.state import State, Supply, position_of
@@ -47,6 +49,8 @@ LEAST_RESTING_A = 0.5
 RESTING, RUNNING = DESIGN_SUPPLIES
 """Engine running and engine off."""
 LEAST_OHM = 1e-3
+NOTABLY, NOTHING_A = 1.05, 0.05
+"""By how much a part must carry more in a position of the key for it to be told there."""
 DRAWS_MORE_WHEN_LOW = "constant power"
 
 
@@ -445,3 +449,21 @@ def fewest_that_tell(design_a: Vector, worst_a: Vector) -> list[int]:
         taken.append(best)
         holds = holds[:, ~holds[best]]
     return taken
+
+
+def fullest(
+    network: Network, designed: Sequence[Settled], others: Sequence[Settled]
+) -> tuple[State, ...]:
+    """Few of the other states, by position of the key, in which parts carry notably more than in
+    the design states of that position."""
+    most_a: dict[str, Vector] = {}
+    for row in designed:
+        here_a = np.abs(network.carried_a(row))
+        most_a[row.state.key] = np.maximum(here_a, most_a.get(row.state.key, 0.0))
+    found = []
+    for row in sorted(others, key=network.battery_a, reverse=True):
+        here_a, known_a = np.abs(network.carried_a(row)), most_a.get(row.state.key, 0.0)
+        if (here_a > NOTABLY * known_a + NOTHING_A).any():
+            most_a[row.state.key] = np.maximum(here_a, known_a)
+            found.append(row.state)
+    return tuple(found)

@@ -12,6 +12,7 @@ from circuitry.document.reading import from_document, read
 from circuitry.document.search import search
 from circuitry.drawing import Schematic, as_svg, overview, schematic
 from circuitry.drawing.schematic import DrawnSymbol
+from circuitry.network import Network
 from circuitry.recipes.book import RECIPES
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
@@ -28,6 +29,7 @@ from tests.core.cars import (
     switch,
     wire,
 )
+from tests.core.positions import random_states
 
 FUSE = part("fuse", "fuse", catalogue="regular blade", figures={"rating_a": 10})
 FEED = wire(1, "battery.+", "fuse.in", length_m=0.2)
@@ -148,6 +150,20 @@ class FeedsTest(TestCase):
                     *((way.name, way.spare_a) for way in point.ways),
                 ):
                     self.assertGreaterEqual(spare_a or 0.0, -1e-6, (car, name))
+
+    def test_no_position_of_the_switches_takes_more_from_a_way_than_is_told_of_its_key(
+        self,
+    ) -> None:
+        for car in ("saltmarsh-roadster", "fernhill-half-ton-van"):
+            sizing = size_build(read((ROOT / "demo" / f"{car}.json").read_bytes()))
+            rows = [row for point in self.points(feeds(sizing).root) for row in point.ways]
+            network = Network(sizing.build)
+            for state in random_states(sizing.build, 150, 7):
+                fuse_a = network.solve(state).fuse_a
+                for row in rows:
+                    if row.fuse:
+                        told_a = 1.06 * row.sums_a[state.key] + 0.1
+                        self.assertLess(abs(fuse_a[row.fuse]), told_a, (car, row.name, state))
 
 
 def pieces(drawing: Schematic) -> list[tuple[int, tuple[float, float], tuple[float, float]]]:
