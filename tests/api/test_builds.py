@@ -62,7 +62,7 @@ class BuildsTest(ApiTest):
     def test_choices_and_catalogue(self) -> None:
         self.assertEqual(len(self.get("/choices")["ways"]), 8)
         loads = self.client.get("/api/catalogue/loads").json()
-        self.assertEqual(len(loads), 86)
+        self.assertEqual(len(loads), 89)
 
     def test_unusable_documents_are_refused_and_nothing_is_kept(self) -> None:
         chase = document(
