@@ -1,6 +1,6 @@
 """The supply as a tree from the battery to the ways, and the grounds as its mirror image.
 
-Every current is the solver's, the largest of all positions of the switches in each of the key.
+Every current is the solver's, the largest over all positions of the switches in each of the key.
 """
 
 from collections import deque
@@ -11,9 +11,10 @@ from typing import Any
 import numpy as np
 
 from circuitry.design.logic import sentence
-from circuitry.design.model import KEY_POSITIONS, Part, Terminal
+from circuitry.design.model import KEY_POSITIONS, Part, Terminal, Wire
 from circuitry.devices.electronics import supply_of
 from circuitry.devices.hearing import said_by
+from circuitry.network.equations import Vector
 from circuitry.network.network import Settled, Solution
 from circuitry.reach.paths import paths_of
 from circuitry.reach.ways import Step
@@ -27,8 +28,8 @@ THROUGH = (
 )
 """Kinds that the supply passes through on its way to panels and modules."""
 Sums = Mapping[str, float]
-"""The largest current in A in each key position, where that is not the position in which most
-flows of all to a twentieth."""
+"""The largest current in A by position of the key, over all positions of the switches: exact where
+it is the largest of all, else to a twentieth."""
 
 
 @dataclass(frozen=True)
@@ -116,11 +117,14 @@ class _Survey:
     def __init__(self, sizing: Sizing) -> None:
         self.sizing, self.build = sizing, sizing.build
         self.paths = paths_of(self.build)
-        solutions = [*sizing.solutions, *_fullest(sizing)]
-        self.by_key = [(row.state.key, row) for row in solutions]
-        self.wire_sums = self._sums([row.wire_a for row in solutions])
-        self.fuse_sums = self._sums([row.fuse_a for row in solutions])
-        self.output_sums = self._sums([row.output_a for row in solutions])
+        self.solutions = [*sizing.solutions, *_fullest(sizing)]
+        keys = np.array([row.state.key for row in self.solutions])
+        self.with_key = {key: keys == key for key in KEY_POSITIONS if key in keys}
+        self.along_a = np.array([[*row.wire_a.values()] for row in self.solutions])
+        self.wire_number = {wire: number for number, wire in enumerate(self.build.wires)}
+        self.wire_sums = self._sums([row.wire_a for row in self.solutions])
+        self.fuse_sums = self._sums([row.fuse_a for row in self.solutions])
+        self.output_sums = self._sums([row.output_a for row in self.solutions])
         self.way_rows = {(row.panel, row.way): row for row in ways(self.build, self.paths)}
 
     def feeds(self) -> Feeds:
@@ -208,7 +212,7 @@ class _Survey:
             rating_a, sums = part.number("rating_a", 0), self.fuse_sums.get(part.id, {})
             spare_a = self._spare_a(part)
         if part.kind == "battery":
-            sums = self._battery_sums()
+            sums = self._most(np.array([row.battery_a for row in self.solutions]))
         point = Point(
             str(at) if bus else part.id,
             part.kind,
@@ -260,18 +264,32 @@ class _Survey:
 
     def _circuits_on(self, terminal: Terminal) -> tuple[Load, ...]:
         """The circuits with wires on a terminal, and the largest current of each there."""
-        most: dict[str, float] = {}
+        wires: dict[str, list[Wire]] = {}
         for wire in self.build.wires.values():
             ends = (self.build.lands(wire.from_terminal), self.build.lands(wire.to_terminal))
             if terminal in ends and wire.circuit:
-                amps = max(self.wire_sums.get(wire.id, {}).values(), default=0.0)
-                most[wire.circuit] = most.get(wire.circuit, 0.0) + amps
-        circuits = self.build.circuits
-        return tuple(Load(circuit, circuits[circuit].name, amps) for circuit, amps in most.items())
+                wires.setdefault(wire.circuit, []).append(wire)
+        return tuple(
+            Load(
+                circuit,
+                self.build.circuits[circuit].name,
+                max(self._through(terminal, rows).values(), default=0.0),
+            )
+            for circuit, rows in wires.items()
+        )
+
+    def _through(self, terminal: Terminal, wires: Sequence[Wire]) -> Sums:
+        """What flows through a terminal by these wires: what comes in or what goes out, whichever
+        is more (the difference goes another way: into the body, or into a part)."""
+        numbers = [self.wire_number[wire.id] for wire in wires]
+        ways = [1 if self.build.lands(wire.to_terminal) == terminal else -1 for wire in wires]
+        into_a = self.along_a[:, numbers] * ways
+        return self._most(
+            np.maximum(into_a.clip(min=0).sum(axis=1), -into_a.clip(max=0).sum(axis=1))
+        )
 
     def _grounds(self) -> list[Ground]:
         rows = []
-        battery = self.paths.minus
         for part in self.build.parts.values():
             stud = Terminal(part.id, "stud")
             grounded = part.kind == "ground point" or (
@@ -279,17 +297,12 @@ class _Survey:
             )
             if not grounded:
                 continue
-            back, landing = "", []
-            for wire in self.build.wires.values():
-                ends = {wire.from_terminal, wire.to_terminal}
-                if stud not in ends:
-                    continue
-                other = next(iter(ends - {stud}), stud)
-                if other == battery or self.build.parts[other.part].kind == "ground point":
-                    back = back or wire.label
-                    if other == battery or wire.from_terminal == stud:
-                        continue
-                landing.append(wire)
+            wires = [
+                wire
+                for wire in self.build.wires.values()
+                if stud in (wire.from_terminal, wire.to_terminal)
+            ]
+            back = next((wire.label for wire in wires if self._leads_back(stud, wire)), "")
             rows.append(
                 Ground(
                     part.id,
@@ -298,11 +311,16 @@ class _Survey:
                     self._wires_on(part),
                     MOST_RINGS,
                     back or ("body" if self.build.body_conducts else ""),
-                    self._total([self.wire_sums.get(wire.id, {}) for wire in landing]),
+                    self._through(stud, wires),
                     self._circuits_on(stud),
                 )
             )
         return rows
+
+    def _leads_back(self, stud: Terminal, wire: Wire) -> bool:
+        """Whether a wire on a stud leads to the battery, or to another ground point."""
+        other = wire.to_terminal if wire.from_terminal == stud else wire.from_terminal
+        return other == self.paths.minus or self.build.parts[other.part].kind == "ground point"
 
     def _wires_on(self, part: Part) -> int:
         return sum(
@@ -318,25 +336,18 @@ class _Survey:
                 return self.fuse_sums.get(step.owner, {})
         return {}
 
-    def _battery_sums(self) -> Sums:
-        return self._ordered(
-            {key: [row.battery_a for at, row in self.by_key if at == key] for key, _ in self.by_key}
-        )
-
     def _sums(self, currents: Sequence[Mapping[Any, float]]) -> Mapping[Any, Sums]:
         """For each owner the largest current in each key position."""
-        at, amps = np.array([key for key, _ in self.by_key]), [[*row.values()] for row in currents]
-        most = {
-            key: np.abs(amps)[at == key].max(axis=0).tolist() for key in dict.fromkeys(at.tolist())
-        }
+        most = self._most(np.array([[*row.values()] for row in currents]))
         return {
             owner: {key: row[number] for key, row in most.items()}
             for number, owner in enumerate(currents[0])
         }
 
+    def _most(self, amps: Vector) -> dict[str, Any]:
+        """The largest by position of the key; ``amps`` has a row a solution."""
+        return {key: np.abs(amps)[at].max(axis=0).tolist() for key, at in self.with_key.items()}
+
     def _total(self, sums: list[Sums]) -> Sums:
         keys = {key for row in sums for key in row}
         return {key: sum(row.get(key, 0.0) for row in sums) for key in KEY_POSITIONS if key in keys}
-
-    def _ordered(self, currents: Mapping[str, list[float]]) -> Sums:
-        return {key: max(currents[key]) for key in KEY_POSITIONS if key in currents}

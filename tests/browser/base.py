@@ -1,7 +1,6 @@
 """A browser in front of the real server, with nothing asked of any other machine."""
 
 from contextlib import suppress
-from functools import cache
 from multiprocessing.util import Finalize
 from unittest import TestCase
 from urllib.parse import urlsplit
@@ -12,6 +11,7 @@ from playwright.sync_api import (
     Error,
     Locator,
     Page,
+    Playwright,
     Request,
     expect,
     sync_playwright,
@@ -23,16 +23,6 @@ WAIT_MS = 60_000
 """Long enough for a machine that has a slow hour."""
 SHOWN_MS, MOST_SHOWN = 5_000, 1500
 expect.set_options(timeout=WAIT_MS)
-
-
-@cache
-def browser() -> Browser:
-    """The browser of this process, which begins with the first test that needs it."""
-    playwright = sync_playwright().start()
-    Finalize(None, playwright.stop, exitpriority=1)
-    found = launch(playwright)
-    Finalize(None, found.close, exitpriority=2)
-    return found
 
 
 _servers: dict[tuple[str, ...], RunningServer] = {}
@@ -48,7 +38,7 @@ def started(cars: tuple[str, ...]) -> RunningServer:
     if server:
         server.close()
     server = _servers[cars] = RunningServer(cars)
-    Finalize(None, server.close, exitpriority=3)
+    Finalize(None, server.close, exitpriority=1)
     return server
 
 
@@ -58,6 +48,16 @@ class BrowserTest(TestCase):
 
     cars = TEST_CARS
     starts_anew = False
+
+    playwright: Playwright
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = launch(cls.playwright)
+        cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
         if self.starts_anew:
@@ -79,13 +79,13 @@ class BrowserTest(TestCase):
         """Where a test failed, what its pages show."""
         if self._outcome.success:
             return
-        for page in (page for context in browser().contexts for page in context.pages):
+        for page in (page for context in self.browser.contexts for page in context.pages):
             with suppress(Error):
                 shown = page.locator("body").inner_text(timeout=SHOWN_MS)
                 print(f"\n{self.id()} at {page.url}:\n{shown[:MOST_SHOWN]}\n{self.errors}")
 
     def new_context(self, has_touch: bool = False) -> BrowserContext:
-        context = browser().new_context(
+        context = self.browser.new_context(
             viewport={"width": 1280, "height": 800}, has_touch=has_touch
         )
         context.set_default_timeout(WAIT_MS)

@@ -10,7 +10,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from playwright.sync_api import BrowserContext, Page, expect
 
 from oilstone.certificate import authority_file
-from tests.browser.base import BrowserTest, browser
+from tests.browser.base import BrowserTest
 from tests.browser.running import CHROMIUM, QUIET_CHROMIUM
 
 HORN = "Horn: Horn push to pressed"
@@ -40,7 +40,7 @@ class PhoneTest(BrowserTest):
         key = x509.load_pem_x509_certificate(pem).public_key()
         digest = hashlib.sha256(key.public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo))
         trusted = base64.b64encode(digest.digest()).decode()
-        context = browser().browser_type.launch_persistent_context(
+        context = self.playwright.chromium.launch_persistent_context(
             self.enterContext(tempfile.TemporaryDirectory(ignore_cleanup_errors=True)),
             executable_path=CHROMIUM,
             args=[*QUIET_CHROMIUM, f"--ignore-certificate-errors-spki-list={trusted}"],

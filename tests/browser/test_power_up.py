@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import BrowserContext, Locator, Page, expect
 from pypdf import PdfReader
 
-from tests.browser.base import BrowserTest, browser
+from tests.browser.base import BrowserTest
 
 ROADSTER = ("demo/saltmarsh-roadster.json",)
 
@@ -142,7 +142,7 @@ class PowerUpTest(BrowserTest):
         expect(record).to_contain_text("hums")
 
     def phone(self) -> tuple[BrowserContext, Page]:
-        context = browser().new_context(
+        context = self.browser.new_context(
             viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True
         )
         self.addCleanup(context.close)

@@ -151,6 +151,23 @@ class FeedsTest(TestCase):
                 ):
                     self.assertGreaterEqual(spare_a or 0.0, -1e-6, (car, name))
 
+    def test_a_ground_bar_returns_what_its_wire_back_carries(self) -> None:
+        """Kirchhoff: nothing is told twice for coming in and going out, nor what is never on
+        together as a sum."""
+        for car in ("saltmarsh-roadster", "fernhill-half-ton-van", "quarrel-hill-rally-coupe"):
+            sizing = size_build(read((ROOT / "demo" / f"{car}.json").read_bytes()))
+            told, parts = feeds(sizing), sizing.build.parts
+            by_label = {wire.label: wire.id for wire in sizing.build.wires.values()}
+            bars = [
+                row for row in told.grounds if parts[row.id].kind == "bus bar" and row.rings > 2
+            ]
+            self.assertGreater(len(bars), 2)
+            for row in bars:
+                back_a = sizing.wires[by_label[row.back]].current_a
+                most_a = max(row.sums_a.values())
+                self.assertAlmostEqual(most_a, back_a, delta=0.02 * back_a, msg=row.name)
+                self.assertLessEqual(max(one.current_a for one in row.circuits), 1.001 * most_a)
+
     def test_no_position_of_the_switches_takes_more_from_a_way_than_is_told_of_its_key(
         self,
     ) -> None:

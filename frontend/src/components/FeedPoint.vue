@@ -77,7 +77,7 @@ function sums(row: Record<string, number>): string {
           <th scope="col" class="figure">{{ point.kind === 'module' ? 'Limit' : 'Fuse' }}</th>
           <th scope="col">Feeds</th>
           <th v-if="live.isLive" scope="col" class="figure">Now, A</th>
-          <th scope="col" class="figure">Sum by key, A</th>
+          <th scope="col" class="figure">Most by key, A</th>
           <th scope="col" class="figure">Spare, A</th>
         </tr>
       </thead>

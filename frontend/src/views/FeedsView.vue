@@ -67,7 +67,7 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
   <div v-else class="feeds">
     <header>
       <h1>Feeds and grounds</h1>
-      <span class="quiet">largest sum in each key position, everything on · spare is what the fuse may still carry for ever</span>
+      <span class="quiet">the most in each position of the key, however the switches stand · spare is what the fuse may still carry for ever</span>
       <RouterLink :to="{ name: 'functions', params: { id, recipe: 'sub-panel' } }">
         <AButton size="small">Add a feed…</AButton>
       </RouterLink>
