@@ -79,13 +79,16 @@ class Point:
 
 @dataclass(frozen=True)
 class Ground:
-    """A ground point: its way back, its wires, and the current that it returns."""
+    """A ground point or bar: its way back, its wires, and the current that it returns.
+
+    ``most_rings`` is None for a bar, which has a screw for each.
+    """
 
     id: str
     name: str
     place: str
     rings: int
-    most_rings: int
+    most_rings: int | None
     back: str
     sums_a: Sums
     circuits: tuple[Load, ...]
@@ -223,7 +226,7 @@ class _Survey:
             spare_a,
             sums,
             wires,
-            MOST_RINGS if part.kind == "stud" else None,
+            _most_rings(part),
         )
         if bus:
             point.ways = [self._way(part, way.name) for way in part.ways if way.bus == at.name]
@@ -302,14 +305,17 @@ class _Survey:
                 for wire in self.build.wires.values()
                 if stud in (wire.from_terminal, wire.to_terminal)
             ]
-            back = next((wire.label for wire in wires if self._leads_back(stud, wire)), "")
+            ranked = [
+                (rank, wire.label) for wire in wires if (rank := self._leads_back(stud, wire))
+            ]
+            back = min(ranked, key=lambda row: row[0])[1] if ranked else ""
             rows.append(
                 Ground(
                     part.id,
                     part.name,
                     self.build.places[part.place].name,
                     self._wires_on(part),
-                    MOST_RINGS,
+                    _most_rings(part),
                     back or ("body" if self.build.body_conducts else ""),
                     self._through(stud, wires),
                     self._circuits_on(stud),
@@ -317,10 +323,19 @@ class _Survey:
             )
         return rows
 
-    def _leads_back(self, stud: Terminal, wire: Wire) -> bool:
-        """Whether a wire on a stud leads to the battery, or to another ground point."""
-        other = wire.to_terminal if wire.from_terminal == stud else wire.from_terminal
-        return other == self.paths.minus or self.build.parts[other.part].kind == "ground point"
+    def _leads_back(self, stud: Terminal, wire: Wire) -> int:
+        """How directly a wire leads back from a stud: 1 to the battery, 2 or 3 by a strap from or
+        to a ground point, 4 over a ground bar; 0 where it does not."""
+        leaves = wire.from_terminal == stud
+        other = wire.to_terminal if leaves else wire.from_terminal
+        if other == self.paths.minus:
+            return 1
+        match self.build.parts[other.part].kind:
+            case "ground point":
+                return 2 if leaves else 3
+            case "bus bar":
+                return 4
+        return 0
 
     def _wires_on(self, part: Part) -> int:
         return sum(
@@ -351,3 +366,8 @@ class _Survey:
     def _total(self, sums: list[Sums]) -> Sums:
         keys = {key for row in sums for key in row}
         return {key: sum(row.get(key, 0.0) for row in sums) for key in KEY_POSITIONS if key in keys}
+
+
+def _most_rings(part: Part) -> int | None:
+    """How many rings a part may hold under one nut; None where it has no nut, or one for each."""
+    return MOST_RINGS if part.kind in ("stud", "ground point") else None

@@ -1864,7 +1864,7 @@ class GroundView(Schema):
     name: str
     place: str
     rings: int
-    most_rings: int
+    most_rings: int | None
     back: str
     sums_a: dict[str, float]
     circuits: list[LoadOnFeed]

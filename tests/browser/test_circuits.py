@@ -268,6 +268,20 @@ class FeedsTest(BrowserTest):
         page.go_back()
         expect(page.get_by_label("Show feeds")).to_have_value("fuses")
 
+    def test_grounds_stand_below_their_heading_and_only_studs_are_crowded(self) -> None:
+        page = self.open("builds/2/feeds")
+        heading, table = (
+            page.get_by_role(role, name="Grounds", exact=True) for role in ("heading", "table")
+        )
+        expect(table).to_be_visible()
+        above, below = heading.bounding_box(), table.bounding_box()
+        assert above
+        assert below
+        self.assertLess(above["y"], below["y"])
+        bar = table.get_by_role("row", name=re.compile("Ground bar at Ground G2"))
+        expect(bar.get_by_role("cell", name="39", exact=True)).to_be_visible()
+        expect(bar.locator(".crowded")).to_have_count(0)
+
     def test_a_circuit_dragged_to_a_free_way_and_to_another_ground(self) -> None:
         page = self.open("builds/2/feeds")
         supply = page.get_by_role("region", name="Supply")

@@ -162,11 +162,23 @@ class FeedsTest(TestCase):
                 row for row in told.grounds if parts[row.id].kind == "bus bar" and row.rings > 2
             ]
             self.assertGreater(len(bars), 2)
+            self.assertEqual({row.most_rings for row in bars}, {None})
             for row in bars:
                 back_a = sizing.wires[by_label[row.back]].current_a
                 most_a = max(row.sums_a.values())
                 self.assertAlmostEqual(most_a, back_a, delta=0.02 * back_a, msg=row.name)
                 self.assertLessEqual(max(one.current_a for one in row.circuits), 1.001 * most_a)
+
+    def test_a_strip_leads_back_by_the_bar_that_it_hangs_on_and_a_stud_holds_four(self) -> None:
+        sizing = size_build(read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes()))
+        rows = {row.name: row for row in feeds(sizing).grounds}
+        backs = {name: row.back for name, row in rows.items()}
+        self.assertEqual(backs["Rear panel ground strip"], "W154")
+        self.assertEqual(
+            (backs["Ground G1, nose"], backs["Ground G2, panel shelf"]), ("W19", "W18")
+        )
+        self.assertEqual(backs["Ground bar at Ground G3, luggage"], "W198")
+        self.assertEqual(rows["Ground G1, nose"].most_rings, 4)
 
     def test_no_position_of_the_switches_takes_more_from_a_way_than_is_told_of_its_key(
         self,

@@ -5537,7 +5537,7 @@ export interface components {
             /** Rings */
             rings: number;
             /** Most Rings */
-            most_rings: number;
+            most_rings: number | null;
             /** Back */
             back: string;
             /** Sums A */

@@ -165,6 +165,7 @@ input.bus {
 }
 
 caption {
+  caption-side: top;
   text-align: left;
 }
 

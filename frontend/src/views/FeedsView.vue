@@ -112,10 +112,8 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
     </section>
 
     <section class="sheet" aria-label="Grounds">
-      <table>
-        <caption>
-          <h2>Grounds</h2>
-        </caption>
+      <h2 id="grounds">Grounds</h2>
+      <table aria-labelledby="grounds">
         <thead>
           <tr>
             <th scope="col">Ground point</th>
@@ -137,7 +135,7 @@ const KEYS = ['off', 'accessory', 'run', 'crank']
             <th scope="row"><GroundSign /> {{ row.name }}</th>
             <td>{{ row.place }}</td>
             <td :class="{ over: !row.back }">{{ row.back || 'none' }}</td>
-            <td class="figure" :class="{ crowded: row.rings > row.most_rings }" :title="`${row.most_rings} at most on one stud: share a ring, or add a stud`">
+            <td class="figure" :class="{ crowded: row.rings > (row.most_rings ?? Infinity) }" :title="row.most_rings ? `${row.most_rings} at most on one stud: share a ring, or add a stud` : undefined">
               {{ row.rings }}
             </td>
             <td v-for="key in KEYS" :key="key" class="figure">{{ key in row.sums_a ? fixed(row.sums_a[key], 1) : '' }}</td>
@@ -237,10 +235,6 @@ section.sheet {
 .loose {
   margin: 8px 6px 2px;
   color: var(--ochre);
-}
-
-caption {
-  text-align: left;
 }
 
 td,
