@@ -17,7 +17,6 @@ class LiveAsked(Asked):
     def __init__(self, state: State, moment: Moment, values: Mapping[str, float]) -> None:
         super().__init__([state])
         self._values = values
-        self.rpm = np.array([values["engine_rpm"]])
         self._clocks = moment.clocks
         self.memory = moment.memory
 

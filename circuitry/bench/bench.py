@@ -26,12 +26,12 @@ from circuitry.bench.readings import Frame, frame_of, reading_of
 from circuitry.bench.rig import Rig
 from circuitry.bench.script import Action
 from circuitry.bench.sound import Expected, expected
-from circuitry.bench.standins import to_next_edge
+from circuitry.bench.standins import WORKS_PERCENT, to_next_edge
 from circuitry.bench.tape import Event
 from circuitry.bench.working import Doing
 from circuitry.design.state import State
-from circuitry.devices.battery import capacity_ah
 from circuitry.devices.fuse import Melting
+from circuitry.devices.laws import formula
 from circuitry.errors import UnusableInput
 from circuitry.network.equations import Element, Vector
 from circuitry.network.network import Change, Settled, Solution
@@ -64,6 +64,7 @@ class Bench(Circuit):
 
     def __init__(self, sizing: Sizing) -> None:
         self.tape: list[Event] = []
+        self._next: tuple[Point, float, float] | None = None
         self.alive_s: dict[str, float] = {}
         """When a switch last had volts, for whoever looks."""
         super().__init__(sizing)
@@ -113,7 +114,7 @@ class Bench(Circuit):
             raise
         self.rewire()
         self.moment.step_s = FIRST_STEP_S
-        self.moment.curve[:] = 0.0
+        self.moment.curve = np.zeros(len(self.moment.curve))
         self.point = self._solved(self.moment)
         self._happen()
 
@@ -158,9 +159,11 @@ class Bench(Circuit):
 
     def next_step_s(self) -> float:
         """The longest step from here that the build allows."""
-        moment = self.moment
-        step_s = min(moment.step_s, LONGEST_STEP_S, *self._until_next())
-        return max(step_s, SHORTEST_STEP_S)
+        moment, known = self.moment, self._next
+        if known is None or known[:2] != (self.point, moment.t_s):
+            step_s = min(moment.step_s, LONGEST_STEP_S, *self._until_next())
+            known = self._next = self.point, moment.t_s, max(step_s, SHORTEST_STEP_S)
+        return known[2]
 
     def _until_next(self) -> Iterator[float]:
         """How long it is until something is due, or is about to part, trip, turn or stop."""
@@ -217,10 +220,10 @@ class Bench(Circuit):
     def _trial(self, step_s: float) -> _Trial:
         """Where a step of this length leads."""
         before, point = self.moment, self.point
-        after = before.copy()
-        after.t_s = after.memory.now_s = before.t_s + step_s
+        after = before.ahead(step_s)
         z = point.slopes * step_s
-        ahead = step_s * _phi1(z) * point.rates + step_s**2 * _phi2(z) * before.curve
+        phi1, phi2 = _phis(z)
+        ahead = step_s * phi1 * point.rates + step_s**2 * phi2 * before.curve
         lags = self.rig.live.lags
         after.at = lags.stepped(before.at, before.at + ahead)
         self._hold_what_is_blocked(after)
@@ -228,7 +231,7 @@ class Bench(Circuit):
         solved = self._solved(after, point)
         bent = solved.rates - point.rates - point.slopes * (after.at - before.at)
         bent[(solved.rates == 0) & (solved.slopes == 0)] = 0.0  # what has come to a stop stays
-        off = step_s * _phi2(z) * (bent - step_s * before.curve)
+        off = step_s * phi2 * (bent - step_s * before.curve)
         after.curve = bent / step_s
         error = float(np.abs(off).max(initial=0.0)) / TOLERANCE
         warmed_k = np.abs(after.wire_c - before.wire_c).max(initial=0.0)
@@ -242,13 +245,15 @@ class Bench(Circuit):
         end_c = heats.air_c + heats.rise_k_per_a2 * amps**2
         after.wire_c = end_c + (after.wire_c - end_c) * np.exp(-step_s / heats.tau_s)
         drawn_a = point.operating.element_a[rig.live.battery_rows]
-        holds = np.array([capacity_ah(self.build.parts[name]) for name in rig.live.batteries])
-        after.charge = np.clip(after.charge + drawn_a * step_s / 3600 / holds, 0.0, 1.0)
+        charge = after.charge + drawn_a * step_s / 3600 / rig.capacity_ah
+        after.charge = np.minimum(np.maximum(charge, 0.0), 1.0)
         after.lead_at = max(after.lead_at + step_s * self._lead_melts(after, point), 0.0)
         around = rig.around
         starter = max((self.percent(load) for load in around.starters), default=0.0)
-        fed = all(self.percent(load) >= 40.0 for load in around.needs) and (
-            bool(around.needs) or after.key in ("run", "crank")
+        fed = (after.engine.rpm > 0 or starter > 0) and (
+            all(self.percent(load) >= WORKS_PERCENT for load in around.needs)
+            if around.needs
+            else after.key in ("run", "crank")
         )
         fan = max((self.percent(load) for load in around.fans), default=0.0)
         after.engine = after.engine.after(step_s, starter, fed, fan, around.air_c)
@@ -274,7 +279,7 @@ class Bench(Circuit):
     def percent(self, load: str) -> float:
         """Light, speed or power of a load in % of rated."""
         number = self.rig.lag_of.get((load, ""))
-        law = self.rig.law_of(load)
+        law = self.rig.law_of[load]
         if number is not None:
             return float(law.output_at(self.moment.at[number]))  # type: ignore[attr-defined]
         row = self.rig.row_of["load", load]
@@ -370,24 +375,19 @@ class Bench(Circuit):
             if not Happening(self).now():
                 return
             self.moment.step_s = FIRST_STEP_S
-            self.moment.curve[:] = 0.0
+            self.moment.curve = np.zeros(len(self.moment.curve))
             self.point = self._solved(self.moment, self.point)
             self._hold_peaks()
 
 
-def _phi1(z: Vector) -> Vector:
-    """``(e^z − 1)/z``."""
-    small = np.abs(z) < 1e-8
-    found: Vector = np.where(small, 1 + z / 2, np.expm1(z) / np.where(small, 1.0, z))
-    return found
-
-
-def _phi2(z: Vector) -> Vector:
-    """``(e^z − 1 − z)/z²``."""
-    small = np.abs(z) < 1e-4
-    wide = np.where(small, 1.0, z)
-    found: Vector = np.where(small, 0.5 + z / 6, (np.expm1(z) - z) / wide**2)
-    return found
+@formula(1, 2)
+def _phis(z: Vector, phi1: Vector, phi2: Vector) -> None:
+    """``(e^z − 1)/z`` and ``(e^z − 1 − z)/z²``."""
+    if abs(z) < 1e-4:
+        phi1[0], phi2[0] = 1 + z / 2 + z**2 / 6, 0.5 + z / 6
+    else:
+        grown = np.expm1(z)
+        phi1[0], phi2[0] = grown / z, (grown - z) / z**2
 
 
 def _more_ohm(rig: Rig, told_ohm: Mapping[str, float]) -> Iterator[tuple[int, float]]:

@@ -54,9 +54,10 @@ class Circuit:
     def __init__(self, sizing: Sizing) -> None:
         self.sizing = sizing
         self.build = sizing.build
-        self._by_hand: tuple[tuple[Any, ...], Any] | None = None
+        self._by_hand: tuple[tuple[Any, ...], State, Any] | None = None
         self._conducting: tuple[Any, bytes, Flags] | None = None
         self._asked: tuple[Moment, LiveAsked] | None = None
+        self._shares: tuple[tuple[float, ...], dict[str, float]] | None = None
         self._effects: tuple[tuple[Any, ...], Effects] | None = None
         self._wanted: tuple[Moment, Point, Any] | None = None
         self._expected: tuple[tuple[Any, ...], dict[str, Expected]] | None = None
@@ -89,7 +90,7 @@ class Circuit:
         touches something in its middle."""
         amps: Vector = point.operating.element_a[: len(self.build.wires)].copy()
         effects = self.effects(moment)
-        volts = np.nan_to_num(point.operating.node_v)
+        volts = moment.near_v
         for row, (first, last) in effects.taps.items():
             here, there = (
                 join.siemens * (volts[join.node_a] - volts[join.node_b])
@@ -116,8 +117,11 @@ class Circuit:
 
     def _engine(self, moment: Moment) -> Engine:
         """The engine, at the speed and as warm as is set by hand where it is."""
-        values = self.values_of(moment)
-        return replace(moment.engine, rpm=values["engine_rpm"], coolant_c=values["coolant_c"])
+        told, engine = moment.values, moment.engine
+        if not told:
+            return engine
+        rpm, coolant_c = told.get("engine_rpm", engine.rpm), told.get("coolant_c", engine.coolant_c)
+        return replace(engine, rpm=rpm, coolant_c=coolant_c)
 
     def cams_shown(self, moment: Moment) -> dict[str, float]:
         """Where the contact of each wiper thinks that its cam is: half a turn off where the motor
@@ -129,13 +133,15 @@ class Circuit:
         """The state that a moment puts the build in, as what moves by itself asks after it."""
         lost = frozenset(moment.lost | self.effects(moment).lost)
         positions = self.positions_of(moment)
-        asked = LiveAsked(State(moment.key, positions, lost=lost), moment, self.values_of(moment))
-        key = (self.rig, moment.key, positions)
-        if self._by_hand is not None and self._by_hand[0] == key:
-            asked.by_hand = self._by_hand[1]
+        key = (self.rig, moment.key, positions, lost)
+        known = self._by_hand
+        state = known[1] if known and known[0] == key else State(moment.key, positions, lost=lost)
+        asked = LiveAsked(state, moment, self.values_of(moment))
+        if known and state is known[1]:
+            asked.by_hand = known[2]
         else:
             self.rig.network.conducts(asked, moment.moved[:, None])
-            self._by_hand = (key, asked.by_hand)
+            self._by_hand = (key, state, asked.by_hand)
         return asked
 
     def _conducts(self, moment: Moment) -> Flags:
@@ -187,12 +193,12 @@ class Circuit:
             nothing = np.zeros(len(rig.live.elements))
             dead = Operating(np.zeros(network.node_count), nothing, nothing, nothing, 0.0, 0)
             found = before.operating if before is not None else dead
-        moment.near_v = np.nan_to_num(found.node_v)
+        moment.near_v = np.where(np.isnan(found.node_v), 0.0, found.node_v)
         rates, slopes = live.lags.rates(
             moment.at, found.element_v * instant.conducts, found.element_a
         )
-        blocked = list(self._blocked(moment, rates))
-        rates[blocked] = slopes[blocked] = 0.0
+        for number in self._blocked(moment, rates):
+            rates[number] = slopes[number] = 0.0
         return Point(found, rates, slopes, answers, settled)
 
     def _blocked(self, moment: Moment, rates: Vector) -> Iterator[int]:
@@ -207,8 +213,11 @@ class Circuit:
 
     def _laws(self, moment: Moment) -> LawTable:
         values = self.values_of(moment)
-        shares = {name: float(share(values.get(name, 0.0))) for name, share in SHARES.items()}
-        return self.rig.live.laws_at(moment.charge.tolist(), shares)
+        told = tuple(values.get(name, 0.0) for name in SHARES)
+        if self._shares is None or self._shares[0] != told:
+            each = zip(SHARES.items(), told, strict=True)
+            self._shares = told, {name: float(share(value)) for (name, share), value in each}
+        return self.rig.live.laws_at(moment.charge.tolist(), self._shares[1])
 
     def instant(self, moment: Moment) -> Instant:
         """What a moment gives the elements."""

@@ -63,11 +63,15 @@ class Happening:
 
     def now(self) -> bool:
         """Let the first thing happen that is due; False when nothing was."""
-        steps = (
-            *(self._flip, self._beats, self._melt, self._trip),
-            *(self._chafe, self._lead, self._car),
+        return (
+            self._flip()
+            or self._beats()
+            or self._melt()
+            or self._trip()
+            or self._chafe()
+            or self._lead()
+            or self._car()
         )
-        return any(step() for step in steps)
 
     def tell(self, kind: str, what: str, *of: str, why: str = "") -> None:
         """Put something on the tape."""
@@ -203,13 +207,14 @@ class Happening:
     def _melt(self) -> bool:
         moment, rig = self._moment, self._rig
         happened = False
-        rates = self._bench.point.rates
-        for number, (owner, _) in rig.fuses:
-            if rates[number] > 0:
+        melts = (self._bench.point.rates[rig.fuse_lags] > 0).tolist()
+        molten = (moment.at[rig.fuse_lags] >= 1 - 1e-6).tolist()
+        for (_, (owner, _)), is_melting, is_molten in zip(rig.fuses, melts, molten, strict=True):
+            if is_melting:
                 moment.since_s.setdefault(owner, moment.t_s)
             elif owner in moment.since_s:
                 del moment.since_s[owner]
-            if moment.at[number] >= 1 - 1e-6 and owner not in moment.parted:
+            if is_molten and owner not in moment.parted:
                 self._part(owner)
                 happened = True
         for owner, due_s in list(moment.reset_s.items()):

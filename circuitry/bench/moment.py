@@ -1,7 +1,6 @@
 """Everything that a bench is in at an instant: with the build, all that it does next."""
 
-from collections.abc import Mapping
-from copy import copy
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields
 from typing import Any
 
@@ -76,10 +75,20 @@ class Moment:
 
     def copy(self) -> "Moment":
         """Another that goes on from here by itself."""
-        other = copy(self)
-        for name, value in vars(self).items():
-            if isinstance(value, dict | set | np.ndarray | Memory):
-                setattr(other, name, value.copy())
+        return self._with_own(_OWN)
+
+    def ahead(self, seconds: float) -> "Moment":
+        """The same some time later, for a step: what is by hand and what a step works out anew is
+        not its own."""
+        other = self._with_own(_MOVES)
+        other.t_s = other.memory.now_s = self.t_s + seconds
+        return other
+
+    def _with_own(self, names: Sequence[str]) -> "Moment":
+        other = Moment.__new__(Moment)
+        vars(other).update(vars(self))
+        for name in names:
+            setattr(other, name, getattr(self, name).copy())
         return other
 
     def as_document(self) -> dict[str, Any]:
@@ -88,6 +97,15 @@ class Moment:
         for row in fields(self):
             found[row.name] = _plain(getattr(self, row.name))
         return found
+
+
+_PLAIN = ("t_s", "step_s", "engine", "key", "supply_v", "lead_at")
+_OWN = tuple(row.name for row in fields(Moment) if row.name not in _PLAIN)
+_MOVES = (
+    *("moved", "due", "tripped", "ramps", "clocks", "cams", "travels", "reset_s", "since_s"),
+    *("chafes", "peaks", "memory", "parted", "touching", "hot"),
+)
+"""What of a moment may change in place; and what of that by itself."""
 
 
 def _plain(value: Any) -> Any:

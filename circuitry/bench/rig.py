@@ -1,6 +1,6 @@
 """A build as it is wired on the bench: its network, and what of it warms, melts and trips."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,6 +11,7 @@ from circuitry.catalogue import catalogue
 from circuitry.design.logic import flashes
 from circuitry.design.model import Build, Terminal
 from circuitry.devices import electronics_of, switches_of, terminals_of
+from circuitry.devices.battery import capacity_ah
 from circuitry.devices.electronics import on, outputs_of, supply_of
 from circuitry.devices.laws import OutputLaw
 from circuitry.network import Network
@@ -150,8 +151,17 @@ class Rig:
         at, numbers = zip(*held, strict=True) if held else ((), ())
         return np.array(at, dtype=int), np.array(numbers, dtype=int)
 
-    def law_of(self, load: str) -> OutputLaw:
-        """The law of a load."""
-        law = self.network.elements[self.row_of["load", load]].law
-        assert isinstance(law, OutputLaw)
-        return law
+    @cached_property
+    def law_of(self) -> dict[str, OutputLaw]:
+        """The law of each load."""
+        laws = {part: self.network.elements[row].law for part, row in self._load_rows()}
+        return {part: law for part, law in laws.items() if isinstance(law, OutputLaw)}
+
+    def _load_rows(self) -> Iterator[tuple[str, int]]:
+        return ((owner, row) for (kind, owner), row in self.row_of.items() if kind == "load")
+
+    @cached_property
+    def capacity_ah(self) -> Vector:
+        """What each battery holds, in the order of its charge."""
+        batteries = self.live.batteries
+        return np.array([capacity_ah(self.build.parts[name]) for name in batteries])

@@ -70,7 +70,7 @@ class _Alternators(Mover):
 
     def wants(self, volts: Volts, asked: Asked, closed: Flags) -> Flags:
         excited = closed | (volts[self._field] - volts[self._case] >= EXCITED_V)
-        return excited & (asked.rpm > CUT_IN_RPM)
+        return excited & (asked.value("engine_rpm") > CUT_IN_RPM)
 
 
 def alternator_share(engine_rpm: Any) -> Any:

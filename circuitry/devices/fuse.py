@@ -101,6 +101,7 @@ class Melting(Lag):
     family: str
     rating_a: Share
     drives = "current"
+    cools_s = COOLS_S
 
     def bears(self) -> Share:
         return holds_share(self.family) * self.rating_a

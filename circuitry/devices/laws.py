@@ -6,13 +6,19 @@ or power against rated. A law whose figures are arrays answers for many elements
 
 ``expression`` is the same current written for a circuit simulator, in the syntax that SPICE 3 and
 its descendants share.
+
+Formulas with corners are written for one element and compiled: a simulated second asks them some
+thousand times for a handful of elements, and NumPy's overhead for each operation was most of it.
 """
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, cached_property
 from typing import Any, Self
 
 import numpy as np
+from numba import guvectorize
 from scipy.special import wrightomega
 
 FILAMENT_EXPONENT = 7 / 13
@@ -40,6 +46,25 @@ output of a 90 A machine; typical."""
 
 Figure = Any
 """A float, or an array of them: a law of arrays answers for many elements at once."""
+
+
+def formula(given: int, answers: int) -> Callable[[Callable[..., None]], Callable[..., Any]]:
+    """Compile what is written for so many figures of one element, and fills its ``answers``: it
+    then answers for arrays of any shape, as NumPy's functions do. It is compiled, or what was
+    compiled is loaded, when it is first asked."""
+    types = ",".join(["f8"] * given + ["f8[:]"] * answers)
+    layout = ",".join(["()"] * given) + "->" + ",".join(["()"] * answers)
+
+    def of(plain: Callable[..., None]) -> Callable[..., Any]:
+        @cache
+        def compiled() -> Callable[..., Any]:
+            make: Any = guvectorize
+            found: Callable[..., Any] = make([f"({types})"], layout, cache=True)(plain).ufunc
+            return found
+
+        return lambda *figures: compiled()(*figures)
+
+    return of
 
 
 class Law:
@@ -91,9 +116,14 @@ class Lag:
     drives = "voltage"
     rest: Figure = 0.0
     """The state after a long time without drive."""
+    cools_s: float = math.inf
+    """The time constant by which it comes back to rest under a drive that it bears; endless where
+    only its ``rate`` tells."""
+    goes_both_ways = False
+    """Whether the state may fall below that at rest, as the speed of a motor that turns back."""
 
     def bears(self) -> Figure:
-        """The drive below which it stays at rest for ever."""
+        """The drive below which it stays at rest for ever, or comes back to it."""
         return 1e-9
 
     def steady(self, drive: Figure) -> Figure:
@@ -171,24 +201,23 @@ class Filament(LaggingLaw):
         return np.maximum(hot, COLD_FILAMENT)
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
-        watts = (drive / self.test_v) ** 2 / at**OHM_EXPONENT
-        per_s = (watts - at**4) * _filament_settles() / self.settles_s
-        return np.where((at <= COLD_FILAMENT) & (per_s < 0), 0.0, per_s)
+        return _filament_rate(drive, at, self.test_v, self._per_s)
+
+    @cached_property
+    def _per_s(self) -> Figure:
+        return _filament_settles() / self.settles_s
 
     def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
-        siemens = self.rated_a / self.test_v / at**OHM_EXPONENT
-        return voltage_v * siemens, siemens
+        found: tuple[Figure, Figure] = _filament_held(voltage_v, at, self.rated_a, self.test_v)
+        return found
 
     def output_at(self, at: Figure) -> Figure:
         volts = np.where(at > COLD_FILAMENT, at**WATTS_EXPONENT, 0.0)
         return 100 * volts**LIGHT_EXPONENT
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        hot_ohm = self.test_v / self.rated_a
-        relative_ohm = (np.abs(voltage_v) / self.test_v) ** (1 - FILAMENT_EXPONENT)
-        cold = relative_ohm <= COLD_FILAMENT_RATIO
-        siemens = 1 / (hot_ohm * np.where(cold, COLD_FILAMENT_RATIO, relative_ohm))
-        return voltage_v * siemens, siemens * np.where(cold, 1.0, FILAMENT_EXPONENT)
+        found: tuple[Figure, Figure] = _filament(voltage_v, self.rated_a, self.test_v)
+        return found
 
     def expression(self, v: str) -> str:
         hot_ohm = self.test_v / self.rated_a
@@ -207,16 +236,8 @@ class ConstantPower(OutputLaw):
     rated_w: Figure
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        full_v = np.maximum(voltage_v, DRIVER_DROP_OUT_V)
-        slope = self.rated_w / DRIVER_DROP_OUT_V / (DRIVER_DROP_OUT_V - DRIVER_LOCK_OUT_V)
-        below = voltage_v < DRIVER_DROP_OUT_V
-        locked = voltage_v <= DRIVER_LOCK_OUT_V
-        current_a = np.where(below, slope * (voltage_v - DRIVER_LOCK_OUT_V), self.rated_w / full_v)
-        rising = np.where(below, slope, -self.rated_w / full_v**2)
-        return (
-            np.where(locked, 0.0, current_a) + voltage_v * LEAKAGE_S,
-            np.where(locked, 0.0, rising) + LEAKAGE_S,
-        )
+        found: tuple[Figure, Figure] = _driver(voltage_v, self.rated_w)
+        return found
 
     def output_percent(self, voltage_v: Figure) -> Figure:
         current_a, _ = self.current_and_slope(voltage_v)
@@ -253,9 +274,8 @@ class LedString(OutputLaw):
     test_v: Figure
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        lit = voltage_v > LED_FORWARD_V
-        slope = np.where(lit, self.rated_a / (self.test_v - LED_FORWARD_V), 0.0)
-        return slope * (voltage_v - LED_FORWARD_V) + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
+        found: tuple[Figure, Figure] = _led(voltage_v, self.rated_a, self.test_v)
+        return found
 
     def output_percent(self, voltage_v: Figure) -> Figure:
         lit_v = np.maximum(voltage_v - LED_FORWARD_V, 0.0)
@@ -279,16 +299,19 @@ class FanMotor(LaggingLaw):
     test_v: Figure
     inrush_x: Figure
     settles_s: Figure = SETTLES_S
+    goes_both_ways = True
 
     def steady(self, drive: Figure) -> Figure:
         return np.sign(drive) * self.speed(drive)
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
+        return _fan_rate(drive, at, self.test_v, self.inrush_x, self._per_s)
+
+    @cached_property
+    def _per_s(self) -> Figure:
         x, s = self.inrush_x, 1 - SETTLED
         # from standstill at the test voltage ds/dt' = (1 − s)(x + s), by partial fractions
-        settles = (np.log((x + s) / x) - np.log(SETTLED)) / (x + 1)
-        torque = _motor_share(self, drive, at)
-        return (torque - at * np.abs(at)) * settles / self.settles_s
+        return (np.log((x + s) / x) - np.log(SETTLED)) / (x + 1) / self.settles_s
 
     def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
         return _motor_held(self, voltage_v, at)
@@ -303,8 +326,8 @@ class FanMotor(LaggingLaw):
         return 2 * np.abs(voltage_v) / (emf_v + root)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         speed = self.speed(voltage_v)
+        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         current_a = np.sign(voltage_v) * self.rated_a * speed**2
         slope = 2 * self.rated_a * speed / (2 * drop_v * speed + emf_v)
         return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
@@ -329,23 +352,29 @@ class SteadyMotor(LaggingLaw):
     test_v: Figure
     inrush_x: Figure
     settles_s: Figure = SETTLES_S
+    goes_both_ways = True
 
     def steady(self, drive: Figure) -> Figure:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
         return np.sign(drive) * np.maximum(np.abs(drive) - drop_v, 0.0) / emf_v
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
-        torque = _motor_share(self, drive, at)
-        friction = np.where(np.abs(at) < STANDS, np.clip(torque, -1.0, 1.0), np.sign(at))
+        return _steady_rate(drive, at, self.test_v, self.inrush_x, self._per_s)
+
+    @cached_property
+    def _per_s(self) -> Figure:
         # from standstill at the test voltage ds/dt' = (x − 1)(1 − s)
-        settles = -np.log(SETTLED) / (self.inrush_x - 1)
-        return (torque - friction) * settles / self.settles_s
+        return -np.log(SETTLED) / (self.inrush_x - 1) / self.settles_s
 
     def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
         return _motor_held(self, voltage_v, at)
 
     def output_at(self, at: Figure) -> Figure:
         return 100 * np.abs(at)
+
+    def stepped(self, before: Figure, after: Figure) -> Figure:
+        """The state after a step: at standstill where it would have turned round."""
+        return _steady_stepped(before, after)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
         drop_v, _ = _motor_voltages(self.test_v, self.inrush_x)
@@ -368,14 +397,18 @@ class DragMotor(LaggingLaw):
     test_v: Figure
     inrush_x: Figure
     settles_s: Figure = SETTLES_S
+    goes_both_ways = True
 
     def steady(self, drive: Figure) -> Figure:
         return drive / self.test_v
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
+        return _drag_rate(drive, at, self.test_v, self.inrush_x, self._per_s)
+
+    @cached_property
+    def _per_s(self) -> Figure:
         # from standstill at the test voltage ds/dt' = x (1 − s)
-        settles = -np.log(SETTLED) / self.inrush_x
-        return (_motor_share(self, drive, at) - at) * settles / self.settles_s
+        return -np.log(SETTLED) / self.inrush_x / self.settles_s
 
     def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
         return _motor_held(self, voltage_v, at)
@@ -409,18 +442,20 @@ class SelfHeater(LaggingLaw):
         return self._resistance(drive)[1]
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
+        return _heater_rate(drive, at, self.test_v, self.hot_x, self._per_s)
+
+    @cached_property
+    def _per_s(self) -> Figure:
         cold = 1 / self.hot_x
-        relative = cold + (1 - cold) * at
         # from cold at the test voltage du/dt' = (1 − u)(1 + (1 − c) u)/r, by partial fractions
         end = (1 / (1 + SETTLED * (self.hot_x - 1)) - cold) / (1 - cold)
         settles = -np.log1p(-end) - (1 - cold) * np.log1p((1 - cold) * end)
-        watts = (drive / self.test_v) ** 2 / relative
-        return (watts - at) * settles / (2 - cold) / self.settles_s
+        return settles / (2 - cold) / self.settles_s
 
     def held(self, voltage_v: Figure, at: Figure) -> tuple[Figure, Figure]:
-        cold = 1 / self.hot_x
-        siemens = self.rated_a / self.test_v / (cold + (1 - cold) * at)
-        return voltage_v * siemens, siemens
+        figures = self.rated_a, self.test_v, self.hot_x
+        found: tuple[Figure, Figure] = _heater_held(voltage_v, at, *figures)
+        return found
 
     def output_at(self, at: Figure) -> Figure:
         return 100 * at
@@ -490,10 +525,9 @@ class Generator(Law):
     goes_with = "engine_rpm"
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        asked_a = (self.regulated_v - voltage_v) / self.inner_ohm
-        given_a = np.clip(asked_a, 0.0, self.most_a)
-        slope = np.where((asked_a > 0) & (asked_a < self.most_a), 1 / self.inner_ohm, 0.0)
-        return voltage_v * LEAKAGE_S - given_a, slope + LEAKAGE_S
+        figures = self.regulated_v, self.most_a, self.inner_ohm
+        found: tuple[Figure, Figure] = _generator(voltage_v, *figures)
+        return found
 
     def limited(self, share: Figure) -> Self:
         return replace(self, most_a=self.most_a * share)
@@ -535,11 +569,9 @@ class StoredCharge(Law):
         return replace(self, open_v=share * self.open_v)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        asked_a = (voltage_v - self.open_v) / self.inner_ohm
-        left = np.exp(-np.maximum(asked_a, 0.0) / self.accepts_a)
-        taken_a = np.where(asked_a > 0, self.accepts_a * (1 - left), asked_a)
-        slope = np.where(asked_a > 0, left, 1.0) / self.inner_ohm
-        return taken_a + (voltage_v - self.open_v) * LEAKAGE_S, slope + LEAKAGE_S
+        figures = self.open_v, self.inner_ohm, self.accepts_a
+        found: tuple[Figure, Figure] = _stored_charge(voltage_v, *figures)
+        return found
 
     def expression(self, v: str) -> str:
         asked = f"({v}-{self.open_v!r})/{self.inner_ohm!r}"
@@ -547,11 +579,105 @@ class StoredCharge(Law):
         return f"(({v}>{self.open_v!r})?({taken}):({asked}))+({v}-{self.open_v!r})*{LEAKAGE_S}"
 
 
+@formula(3, 2)
+def _filament(
+    voltage_v: Figure, rated_a: Figure, test_v: Figure, current_a: Figure, slope: Figure
+) -> None:
+    relative_ohm, share = (abs(voltage_v) / test_v) ** (1 - FILAMENT_EXPONENT), FILAMENT_EXPONENT
+    if relative_ohm <= COLD_FILAMENT_RATIO:
+        relative_ohm, share = COLD_FILAMENT_RATIO, 1.0
+    siemens = rated_a / test_v / relative_ohm
+    current_a[0], slope[0] = voltage_v * siemens, siemens * share
+
+
+@formula(4, 2)
+def _filament_held(
+    voltage_v: Figure,
+    at: Figure,
+    rated_a: Figure,
+    test_v: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    slope[0] = rated_a / test_v / at**OHM_EXPONENT
+    current_a[0] = voltage_v * slope[0]
+
+
+@formula(4, 1)
+def _filament_rate(
+    voltage_v: Figure, at: Figure, test_v: Figure, per_s: Figure, rate: Figure
+) -> None:
+    watts = (voltage_v / test_v) ** 2 / at**OHM_EXPONENT
+    rate[0] = (watts - at**4) * per_s
+    if at <= COLD_FILAMENT and rate[0] < 0:
+        rate[0] = 0.0
+
+
+@formula(2, 2)
+def _driver(voltage_v: Figure, rated_w: Figure, current_a: Figure, slope: Figure) -> None:
+    current_a[0], slope[0] = voltage_v * LEAKAGE_S, LEAKAGE_S
+    if voltage_v >= DRIVER_DROP_OUT_V:
+        current_a[0] += rated_w / voltage_v
+        slope[0] -= rated_w / voltage_v**2
+    elif voltage_v > DRIVER_LOCK_OUT_V:
+        rising = rated_w / DRIVER_DROP_OUT_V / (DRIVER_DROP_OUT_V - DRIVER_LOCK_OUT_V)
+        current_a[0] += rising * (voltage_v - DRIVER_LOCK_OUT_V)
+        slope[0] += rising
+
+
+@formula(3, 2)
+def _led(
+    voltage_v: Figure, rated_a: Figure, test_v: Figure, current_a: Figure, slope: Figure
+) -> None:
+    siemens = rated_a / (test_v - LED_FORWARD_V) if voltage_v > LED_FORWARD_V else 0.0
+    current_a[0] = siemens * (voltage_v - LED_FORWARD_V) + voltage_v * LEAKAGE_S
+    slope[0] = siemens + LEAKAGE_S
+
+
+@formula(4, 2)
+def _generator(
+    voltage_v: Figure,
+    regulated_v: Figure,
+    most_a: Figure,
+    inner_ohm: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    asked_a = (regulated_v - voltage_v) / inner_ohm
+    current_a[0] = voltage_v * LEAKAGE_S - min(max(asked_a, 0.0), most_a)
+    slope[0] = LEAKAGE_S + (1 / inner_ohm if 0 < asked_a < most_a else 0.0)
+
+
+@formula(4, 2)
+def _stored_charge(
+    voltage_v: Figure,
+    open_v: Figure,
+    inner_ohm: Figure,
+    accepts_a: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    taken_a, left = (voltage_v - open_v) / inner_ohm, 1.0
+    if taken_a > 0:
+        left = np.exp(-taken_a / accepts_a)
+        taken_a = accepts_a * (1 - left)
+    current_a[0] = taken_a + (voltage_v - open_v) * LEAKAGE_S
+    slope[0] = left / inner_ohm + LEAKAGE_S
+
+
+@formula(3, 2)
+def _up_to_knee(
+    voltage_v: Figure, rated_a: Figure, knee_v: Figure, current_a: Figure, slope: Figure
+) -> None:
+    share = min(max(voltage_v / knee_v, -1.0), 1.0)
+    current_a[0] = rated_a * share + voltage_v * LEAKAGE_S
+    slope[0] = LEAKAGE_S + (rated_a / knee_v if abs(voltage_v) < knee_v else 0.0)
+
+
 def _limited(voltage_v: Figure, rated_a: Figure, knee_v: Figure) -> tuple[Figure, Figure]:
     """In proportion up to a knee, and the rated current beyond it."""
-    inside = np.abs(voltage_v) < knee_v
-    current_a = rated_a * np.clip(voltage_v / knee_v, -1.0, 1.0)
-    return current_a + voltage_v * LEAKAGE_S, np.where(inside, rated_a / knee_v, 0.0) + LEAKAGE_S
+    found: tuple[Figure, Figure] = _up_to_knee(voltage_v, rated_a, knee_v)
+    return found
 
 
 def _clipped(rated_a: float, v: str, knee_v: float) -> str:
@@ -565,19 +691,84 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     return drop_v, test_v - drop_v
 
 
-def _motor_share(law: FanMotor | SteadyMotor | DragMotor, voltage_v: Figure, at: Figure) -> Figure:
-    """Current, and so torque, against rated: what is left of the voltage over the armature."""
-    drop_v, emf_v = _motor_voltages(law.test_v, law.inrush_x)
-    return (voltage_v - emf_v * at) / drop_v
+@formula(5, 2)
+def _held_motor(
+    voltage_v: Figure,
+    at: Figure,
+    rated_a: Figure,
+    test_v: Figure,
+    inrush_x: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    siemens = rated_a * inrush_x / test_v
+    current_a[0] = (voltage_v - (test_v - test_v / inrush_x) * at) * siemens + voltage_v * LEAKAGE_S
+    slope[0] = siemens + LEAKAGE_S
 
 
 def _motor_held(
     law: FanMotor | SteadyMotor | DragMotor, voltage_v: Figure, at: Figure
 ) -> tuple[Figure, Figure]:
     """Current and slope of a motor held at a speed: its armature alone answers."""
-    drop_v, _ = _motor_voltages(law.test_v, law.inrush_x)
-    current_a = law.rated_a * _motor_share(law, voltage_v, at)
-    return current_a + voltage_v * LEAKAGE_S, law.rated_a / drop_v + LEAKAGE_S
+    figures = law.rated_a, law.test_v, law.inrush_x
+    found: tuple[Figure, Figure] = _held_motor(voltage_v, at, *figures)
+    return found
+
+
+@formula(5, 1)
+def _fan_rate(
+    voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
+) -> None:
+    drop_v = test_v / inrush_x
+    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at * abs(at)) * per_s
+
+
+@formula(5, 1)
+def _steady_rate(
+    voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
+) -> None:
+    drop_v = test_v / inrush_x
+    torque = (voltage_v - (test_v - drop_v) * at) / drop_v
+    friction = 1.0 if at > 0 else -1.0
+    if abs(at) < STANDS:
+        friction = min(max(torque, -1.0), 1.0)
+    rate[0] = (torque - friction) * per_s
+
+
+@formula(2, 1)
+def _steady_stepped(before: Figure, after: Figure, stands: Figure) -> None:
+    turned, slows = before * after < 0, abs(after) < abs(before)
+    stands[0] = 0.0 if turned or (slows and abs(after) < STANDS) else after
+
+
+@formula(5, 1)
+def _drag_rate(
+    voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
+) -> None:
+    drop_v = test_v / inrush_x
+    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at) * per_s
+
+
+@formula(5, 2)
+def _heater_held(
+    voltage_v: Figure,
+    at: Figure,
+    rated_a: Figure,
+    test_v: Figure,
+    hot_x: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    slope[0] = rated_a / test_v / (1 / hot_x + (1 - 1 / hot_x) * at)
+    current_a[0] = voltage_v * slope[0]
+
+
+@formula(5, 1)
+def _heater_rate(
+    voltage_v: Figure, at: Figure, test_v: Figure, hot_x: Figure, per_s: Figure, rate: Figure
+) -> None:
+    watts = (voltage_v / test_v) ** 2 / (1 / hot_x + (1 - 1 / hot_x) * at)
+    rate[0] = (watts - at) * per_s
 
 
 @cache

@@ -126,6 +126,7 @@ class Tripping(Lag):
     most_a: Share
     borne_s: Share
     drives = "current"
+    cools_s = COOLS_S
 
     def bears(self) -> Share:
         return self.limit_a

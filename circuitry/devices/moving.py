@@ -40,10 +40,12 @@ class Asked:
 
     def __init__(self, states: Sequence[State]) -> None:
         self.states = states
-        self.lit = np.array([state.phase == LIT for state in states], dtype=bool)
-        self.rpm = np.array([state.values.get("engine_rpm", 0.0) for state in states], dtype=float)
-        self.alternator_share = np.array([state.alternator_share for state in states], dtype=float)
         self._kept: dict[object, npt.NDArray[Any]] = {}
+
+    @property
+    def alternator_share(self) -> npt.NDArray[np.float64]:
+        """The share of its most that an alternator can give."""
+        return np.array([state.alternator_share for state in self.states], dtype=float)
 
     def take(self, columns: Sequence[int]) -> "Asked":
         """Only some of the states, by number."""
@@ -55,7 +57,7 @@ class Asked:
 
     def lit_of(self, owner: str) -> Flags:
         """Whether what this part flashes is in its lit phase."""
-        return self.lit
+        return np.array([state.phase == LIT for state in self.states], dtype=bool)
 
     def at(self, switch: Part, number: int) -> Flags:
         """Whether a switch is in the position of this number."""

@@ -18,6 +18,7 @@ from numba import njit
 from scipy.sparse import csc_array, csr_array, eye_array
 from scipy.sparse.linalg import splu
 
+Vector = npt.NDArray[np.float64]
 Matrix = npt.NDArray[np.float64]
 Numbers = npt.NDArray[np.integer[Any]]
 
@@ -49,12 +50,11 @@ class Elimination:
         self._starts = np.searchsorted(columns, np.arange(size + 1))
         keys = columns * size + self._rows
         self._targets = _targets(self._rows, self._starts, keys)
-        self._place = np.argsort(self._order)
         self._entries = self._of_elements(first, second, keys)
 
     def _of_elements(self, first: Numbers, second: Numbers, keys: Numbers) -> csr_array:
         """The matrix that turns the conductance of each element into the entries."""
-        size, place = self.size, self._place
+        size, place = self.size, np.argsort(self._order)
         each = np.arange(len(first))
         inside = (first >= 0) & (second >= 0) & (first != second)
         one, other = place[first[inside]], place[second[inside]]
@@ -67,20 +67,29 @@ class Elimination:
         shape = size + len(keys), len(first)
         return csr_array((np.concatenate(signs), (at, element)), shape=shape)
 
+    def solved(self, siemens: Vector, held: Vector, right: Vector) -> Vector:
+        """The unknowns of one matrix, as those of ``factors`` and ``solve`` of a batch of one."""
+        entries = self._entries
+        elements = entries.indptr, entries.indices, entries.data
+        pattern = self._order, self._starts, self._rows, self._targets
+        unknowns: Vector = _solved(siemens, held, right, *elements, *pattern)
+        return unknowns
+
     def factors(self, siemens: Matrix, held: Matrix) -> "Factors":
         """Factors for the conductance of each element; ``held`` is added to the diagonal of each
         unknown. One that is no number, or zero, is met where it is solved for."""
-        figures: Matrix = self._entries @ siemens
-        figures[: self.size] += held[self._order]
-        by_matrix = np.ascontiguousarray(figures.T)
-        _eliminate(by_matrix, self.size, self._starts, self._targets)
-        return Factors(self, by_matrix)
+        matrices, entries = siemens.shape[1], self._entries
+        figures = np.zeros((matrices, entries.shape[0]))
+        elements = entries.indptr, entries.indices, entries.data
+        by_element, by_unknown = np.ascontiguousarray(siemens), np.ascontiguousarray(held)
+        _gather(figures, by_element, by_unknown, self._order, *elements)
+        _eliminate(figures, self.size, self._starts, self._targets)
+        return Factors(self, figures)
 
     def solve(self, figures: Matrix, right: Matrix) -> Matrix:
         """The unknowns for these factors and right sides."""
-        found = np.ascontiguousarray(right[self._order].T)
-        _solve(figures, found, self.size, self._starts, self._rows)
-        unknowns: Matrix = found.T[self._place]
+        unknowns, pattern = np.empty(right.shape), (self._order, self._starts, self._rows)
+        _solve(figures, np.ascontiguousarray(right), unknowns, *pattern)
         return unknowns
 
 
@@ -100,7 +109,32 @@ class Factors:
         return self._pattern.solve(np.repeat(self._figures, size, axis=0), np.eye(size))
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+compiled = njit(cache=True, nogil=True, error_model="numpy")
+"""A loop over arrays that Numba compiles; what it divides by zero is no number."""
+
+
+@compiled
+def _gather(
+    figures: Matrix,
+    siemens: Matrix,
+    held: Matrix,
+    order: Numbers,
+    starts: Numbers,
+    elements: Numbers,
+    signs: Vector,
+) -> None:
+    """Fill the entries of each row from the conductance of each element."""
+    for entry in range(figures.shape[1]):
+        for number in range(starts[entry], starts[entry + 1]):
+            element, sign = elements[number], signs[number]
+            for matrix in range(figures.shape[0]):
+                figures[matrix, entry] += sign * siemens[element, matrix]
+    for entry in range(len(order)):
+        for matrix in range(figures.shape[0]):
+            figures[matrix, entry] += held[order[entry], matrix]
+
+
+@compiled
 def _eliminate(figures: Matrix, size: int, starts: Numbers, targets: Numbers) -> None:
     """Turn the entries of each row, the diagonal first, into those of L and D."""
     for matrix in range(len(figures)):
@@ -117,18 +151,49 @@ def _eliminate(figures: Matrix, size: int, starts: Numbers, targets: Numbers) ->
                 entries[size + one] /= entries[column]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _solve(figures: Matrix, found: Matrix, size: int, starts: Numbers, rows: Numbers) -> None:
-    """Turn each right side into its unknowns: through L, D and Lᵀ."""
+@compiled
+def _solve(
+    figures: Matrix,
+    right: Matrix,
+    unknowns: Matrix,
+    order: Numbers,
+    starts: Numbers,
+    rows: Numbers,
+) -> None:
+    """The unknowns of each right side: through L, D and Lᵀ."""
+    size = len(order)
     for matrix in range(len(figures)):
-        entries, unknown = figures[matrix], found[matrix]
+        entries, found = figures[matrix], right[order, matrix]
         for column in range(size):
             for one in range(starts[column], starts[column + 1]):
-                unknown[rows[one]] -= entries[size + one] * unknown[column]
+                found[rows[one]] -= entries[size + one] * found[column]
         for column in range(size - 1, -1, -1):
-            unknown[column] /= entries[column]
+            found[column] /= entries[column]
             for one in range(starts[column], starts[column + 1]):
-                unknown[column] -= entries[size + one] * unknown[rows[one]]
+                found[column] -= entries[size + one] * found[rows[one]]
+        unknowns[order, matrix] = found
+
+
+@compiled
+def _solved(
+    siemens: Vector,
+    held: Vector,
+    right: Vector,
+    element_starts: Numbers,
+    elements: Numbers,
+    signs: Vector,
+    order: Numbers,
+    starts: Numbers,
+    rows: Numbers,
+    targets: Numbers,
+) -> Vector:
+    size = len(order)
+    figures, unknowns = np.zeros((1, len(element_starts) - 1)), np.empty((size, 1))
+    one = siemens.reshape((-1, 1)), held.reshape((-1, 1)), right.reshape((-1, 1))
+    _gather(figures, one[0], one[1], order, element_starts, elements, signs)
+    _eliminate(figures, size, starts, targets)
+    _solve(figures, one[2], unknowns, order, starts, rows)
+    return unknowns[:, 0]
 
 
 def _targets(rows: Numbers, starts: Numbers, keys: Numbers) -> Numbers:

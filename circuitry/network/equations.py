@@ -213,22 +213,23 @@ class Equations:
         self.reference = reference
         lawful = [(type(element.law).__name__, row) for row, element in enumerate(elements)]
         self.law_rows = np.array([row for _, row in sorted(lawful) if elements[row].law], dtype=int)
+        self._law_ends = self.node_a[self.law_rows], self.node_b[self.law_rows]
         self.laws = LawTable([elements[row].law for row in self.law_rows])
         self.unknown = np.delete(np.arange(node_count), reference)
-        self._column = np.arange(node_count)
-        self._column[reference] = -1
-        self._column[reference + 1 :] -= 1
+        self.column = np.arange(node_count)
+        self.column[reference] = -1
+        self.column[reference + 1 :] -= 1
         self._known_components: dict[object, Numbers] = {}
         self.leaving = self.incidence(self.node_a, self.node_b)
         self.elimination = elimination_of(
-            self._column[self.node_a], self._column[self.node_b], node_count - 1
+            self.column[self.node_a], self.column[self.node_b], node_count - 1
         )
 
     def incidence(self, node_a: Numbers, node_b: Numbers) -> csr_array:
         """The matrix that sums the currents of elements that leave each unknown node."""
         each = np.arange(len(node_a))
         ends, signs = np.concatenate([node_a, node_b]), np.repeat([1.0, -1.0], len(each))
-        row, known = self._column[ends], self._column[ends] >= 0
+        row, known = self.column[ends], self.column[ends] >= 0
         element = np.concatenate([each, each])
         shape = self.node_count - 1, len(each)
         return csr_array((signs[known], (row[known], element[known])), shape=shape)
@@ -380,7 +381,7 @@ class Equations:
         ends = np.zeros((len(extra.siemens), len(self.unknown), extra.siemens.shape[1]))
         element, state = (np.asarray(rows) for rows in np.indices(extra.siemens.shape))
         for nodes, sign in ((extra.node_a, 1.0), (extra.node_b, -1.0)):
-            column: Numbers = self._column[nodes]
+            column: Numbers = self.column[nodes]
             known: Flags = column >= 0
             at = element[known], column[known], state[known]
             ends[at] += sign
@@ -425,6 +426,12 @@ class Equations:
         """Voltage of each element from its first node to its second."""
         across_v: Matrix = node_v[self.node_a] - node_v[self.node_b]
         return across_v
+
+    def law_v(self, node_v: Any) -> Any:
+        """Voltage of each element that has a law."""
+        first, second = self._law_ends
+        law_v: Matrix = node_v[first] - node_v[second]
+        return law_v
 
     def law_a_and_slope(self, drive: Drive, law_v: Matrix) -> tuple[Matrix, Matrix]:
         """Current and slope of the elements that have a law at these voltages, by element and

@@ -16,6 +16,7 @@ from circuitry.design.model import Part
 from circuitry.devices import device_of
 from circuitry.devices.battery import stored_charge
 from circuitry.devices.laws import Lag, LaggingLaw, Resistor, StoredCharge
+from circuitry.network.elimination import compiled
 from circuitry.network.equations import (
     LARGEST_RESIDUAL_A,
     MOST_ITERATIONS,
@@ -211,17 +212,20 @@ class _Newton:
     def __init__(
         self, live: LiveNetwork, instant: Instant, laws: LawTable, held: Flags, freed: Flags
     ) -> None:
-        self._equations, self._instant, self._laws = live.equations, instant, laws
+        equations = live.equations
+        self._equations, self._instant, self._laws = equations, instant, laws
         self._held = held.astype(float)
         self._freed = np.flatnonzero(freed)
-        self._lawful = instant.conducts[live.equations.law_rows]
-        self._siemens = instant.siemens * instant.conducts
+        self._ends = equations.node_a, equations.node_b, equations.column
+        self._counts = len(instant.siemens), len(instant.siemens), len(equations.unknown)
         joins = instant.joins
-        self._join_s = np.array([join.siemens for join in joins])
-        self._join_v = np.array([join.emf_v for join in joins])
-        self._join_a = np.array([join.node_a for join in joins], dtype=int)
-        self._join_b = np.array([join.node_b for join in joins], dtype=int)
-        self._columns = self._changes() if joins else None
+        self._columns: Matrix | None = None
+        if joins:
+            self._join_s = np.array([join.siemens for join in joins])
+            self._join_v = np.array([join.emf_v for join in joins])
+            self._join_a = np.array([join.node_a for join in joins], dtype=int)
+            self._join_b = np.array([join.node_b for join in joins], dtype=int)
+            self._columns = self._changes()
         self.current_a = self.slope = self.left_over_a = np.zeros(0)
         self.size_a = np.inf
         self.answers = Answers(np.zeros(0), np.zeros(0))
@@ -276,28 +280,28 @@ class _Newton:
         return node_v, iterations
 
     def _evaluate(self, node_v: Vector, answers: Answers | None = None) -> None:
-        equations = self._equations
-        element_v = equations.across(node_v)
-        current_a = (element_v - self._instant.emf_v) * self._siemens
-        slope = self._siemens.copy()
-        rows = equations.law_rows
-        self.answers = answers or Answers(*self._laws.current_and_slope(element_v[rows]))
-        current_a[rows] = self.answers.current_a * self._lawful
-        slope[rows] = self.answers.slope * self._lawful
-        left_over_a: Vector = np.asarray(equations.leaving @ current_a)
+        equations, instant = self._equations, self._instant
+        law_v = equations.law_v(node_v)
+        self.answers = answers or Answers(*self._laws.current_and_slope(law_v))
+        self.current_a, self.slope, self.left_over_a = (np.zeros(n) for n in self._counts)
+        own = instant.emf_v, instant.siemens, instant.conducts
+        laws = equations.law_rows, self.answers.current_a, self.answers.slope
+        filled = self.current_a, self.slope, self.left_over_a
+        self.size_a = _balance(*self._ends, node_v, *own, *laws, *filled)
         if self._columns is not None:
             across_v = node_v[self._join_a] - node_v[self._join_b] - self._join_v
             joined_a = self._columns[:, : len(across_v)] @ (across_v * self._join_s)
-            left_over_a += np.ravel(joined_a)
-        self.current_a, self.slope, self.left_over_a = current_a, slope, left_over_a
-        self.size_a = float(np.abs(left_over_a).max(initial=0.0))
+            self.left_over_a += np.ravel(joined_a)
+            self.size_a = float(np.abs(self.left_over_a).max(initial=0.0))
 
     def _step(self, capacity_s: float = 0.0) -> Vector:
         equations = self._equations
-        held = self._held[:, None] + capacity_s
-        factors = equations.elimination.factors(self.slope[:, None], held)
-        found: Vector = factors.solve(-self.left_over_a[:, None])[:, 0]
-        if self._columns is not None:
+        held = self._held + capacity_s
+        if self._columns is None:
+            found = equations.elimination.solved(self.slope, held, -self.left_over_a)
+        else:
+            factors = equations.elimination.factors(self.slope[:, None], held[:, None])
+            found = factors.solve(-self.left_over_a[:, None])[:, 0]
             siemens = np.concatenate([self._join_s, -self._held[self._freed]])
             answers = np.array([factors.solve(row[:, None])[:, 0] for row in self._columns.T]).T
             small = np.eye(len(siemens)) + siemens[:, None] * (self._columns.T @ answers)
@@ -307,3 +311,43 @@ class _Newton:
         longest_v = float(np.abs(found).max(initial=0.0))
         step_v[equations.unknown] = found * min(1.0, LONGEST_STEP_V / max(longest_v, 1e-9))
         return step_v
+
+
+@compiled
+def _balance(
+    node_a: Numbers,
+    node_b: Numbers,
+    column: Numbers,
+    node_v: Vector,
+    emf_v: Vector,
+    siemens: Vector,
+    conducts: Flags,
+    law_rows: Numbers,
+    law_a: Vector,
+    law_slope: Vector,
+    current_a: Vector,
+    slope: Vector,
+    left_over_a: Vector,
+) -> float:
+    """Fill current and slope of each element, and the current left over at each unknown node; the
+    largest of what is left over."""
+    for row in range(len(node_a)):
+        if conducts[row]:
+            slope[row] = siemens[row]
+            current_a[row] = (node_v[node_a[row]] - node_v[node_b[row]] - emf_v[row]) * slope[row]
+    for number in range(len(law_rows)):
+        row = law_rows[number]
+        current_a[row] = law_a[number] if conducts[row] else 0.0
+        slope[row] = law_slope[number] if conducts[row] else 0.0
+    for row in range(len(node_a)):
+        first, second = column[node_a[row]], column[node_b[row]]
+        if first >= 0:
+            left_over_a[first] += current_a[row]
+        if second >= 0:
+            left_over_a[second] -= current_a[row]
+    largest_a = 0.0
+    for left_a in left_over_a:
+        if np.isnan(left_a):
+            return np.inf
+        largest_a = max(largest_a, abs(left_a))
+    return largest_a

@@ -72,7 +72,7 @@ class ChangesTest(TestCase):
         for operation in NEW_OPERATIONS:
             self.there_and_back(roadster(), apply_operations(roadster(), [operation]))
 
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     @given(st.permutations(NEW_OPERATIONS), st.integers(1, len(NEW_OPERATIONS)))
     def test_many_of_them_in_any_order_too(self, rows: list[dict], count: int) -> None:
         try:
@@ -89,12 +89,12 @@ class ChangesTest(TestCase):
         back = apply_changes(after, inverse(changes))
         self.assertEqual(to_document(back), to_document(before))
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(operations)
     def test_changes_can_be_taken_back_exactly(self, rows: list[dict]) -> None:
         self.there_and_back(roadster(), apply_operations(roadster(), rows))
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(removals)
     def test_removed_loads_come_back_where_they_were(self, loads: list[str]) -> None:
         rows = [{"op": "remove_load", "load": load} for load in loads]

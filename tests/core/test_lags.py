@@ -67,7 +67,7 @@ class LagTest(TestCase):
             self.assertAlmostEqual(left, 0.05, delta=0.001, msg=name)
 
     @given(laws, st.floats(7, 15), st.floats(0.2, 1.2))
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     def test_from_anywhere_it_comes_to_its_steady_state(
         self, name: str, volts: float, start: float
     ) -> None:

@@ -157,7 +157,7 @@ class ConservationTest(TestCase):
     network = Network(roadster_sizing().build)
     switches = tuple(network.build.parts_of_kind("switch"))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.data())
     def test_current_and_power_balance_in_any_state(self, data: st.DataObject) -> None:
         positions = {

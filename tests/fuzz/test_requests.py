@@ -58,7 +58,6 @@ class RequestsTest(ApiTest):
         @seed(SEED)
         @settings(
             max_examples=CASES * FUZZ,
-            deadline=None,
             database=None,
             phases=[Phase.generate],
             suppress_health_check=list(HealthCheck),
