@@ -173,11 +173,9 @@ class Bench(Circuit):
             yield due_s - moment.t_s
         for event_s in Happening(self).scheduled():
             yield event_s - moment.t_s
-        for numbers in (rig.fuse_lags, rig.channel_lags):
-            rates, at = self.point.rates[numbers], moment.at[numbers]
-            melting = rates > 0
-            if melting.any():
-                yield max(float(((1 - at[melting]) / rates[melting]).min()), SHORTEST_STEP_S)
+        rates = self.point.rates
+        for number in rig.parting_lags[rates[rig.parting_lags] > 0].tolist():
+            yield max(float((1 - moment.at[number]) / rates[number]), SHORTEST_STEP_S)
         melts = self._lead_melts(moment, self.point)
         if melts > 0:
             yield max((1 - moment.lead_at) / melts, SHORTEST_STEP_S)

@@ -207,15 +207,15 @@ class Happening:
     def _melt(self) -> bool:
         moment, rig = self._moment, self._rig
         happened = False
-        melts = (self._bench.point.rates[rig.fuse_lags] > 0).tolist()
-        molten = (moment.at[rig.fuse_lags] >= 1 - 1e-6).tolist()
-        for (_, (owner, _)), is_melting, is_molten in zip(rig.fuses, melts, molten, strict=True):
-            if is_melting:
-                moment.since_s.setdefault(owner, moment.t_s)
-            elif owner in moment.since_s:
-                del moment.since_s[owner]
-            if is_molten and owner not in moment.parted:
-                self._part(owner)
+        melts = (self._bench.point.rates[rig.fuse_lags] > 0).nonzero()[0]
+        melting = [rig.fuse_ids[number] for number in melts.tolist()]
+        for owner in melting:
+            moment.since_s.setdefault(owner, moment.t_s)
+        for owner in [o for o in moment.since_s if o in rig.build.parts and o not in melting]:
+            del moment.since_s[owner]
+        for number in (moment.at[rig.fuse_lags] >= 1 - 1e-6).nonzero()[0].tolist():
+            if rig.fuse_ids[number] not in moment.parted:
+                self._part(rig.fuse_ids[number])
                 happened = True
         for owner, due_s in list(moment.reset_s.items()):
             if due_s <= moment.t_s + SOON_S:

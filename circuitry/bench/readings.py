@@ -116,7 +116,7 @@ def frame_of(bench: "Bench", moment: Moment, point: "Point") -> Frame:
     moved = {pair for pair, on in zip(network.positions, moment.moved, strict=True) if on}
     source = layout.source
     values = bench.values_of(moment)
-    used = dict(zip([owner for _, (owner, _) in rig.fuses], moment.at[rig.fuse_lags], strict=True))
+    used = dict(zip(rig.fuse_ids, moment.at[rig.fuse_lags], strict=True))
     return Frame(
         t_s=moment.t_s,
         key=moment.key,

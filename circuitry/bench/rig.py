@@ -98,10 +98,12 @@ class Rig:
             (element.kind, element.owner): row for row, element in enumerate(self.live.elements)
         }
         kinds = {part.id: part.kind for part in build.parts.values()}
-        self.fuses = self._lags(kinds, "fuse")
+        fuses = self._lags(kinds, "fuse")
         self.channels = self._lags(kinds, "module")
-        self.fuse_lags = np.array([number for number, _ in self.fuses], dtype=int)
-        self.channel_lags = np.array([number for number, _ in self.channels], dtype=int)
+        self.fuse_ids = [owner for _, (owner, _) in fuses]
+        self.fuse_lags = np.array([number for number, _ in fuses], dtype=int)
+        channel_lags = np.array([number for number, _ in self.channels], dtype=int)
+        self.parting_lags = np.concatenate([self.fuse_lags, channel_lags])
         self.flashers = [part.id for part in build.parts_of_kind("flasher")]
         self.flashing = {
             part.id: [on(name) for name, when in outputs_of(part) if flashes(when)]

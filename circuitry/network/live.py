@@ -113,7 +113,7 @@ class LiveNetwork:
             ]
         )
         self._laws: tuple[object, LawTable] | None = None
-        self._known: dict[object, tuple[Flags, Flags, Flags]] = {}
+        self._known: dict[object, tuple[Flags, Vector, Numbers]] = {}
 
     def laws_at(self, charges: Sequence[float], shares: Mapping[str, float]) -> LawTable:
         """The laws of an instant: batteries by their charge, sources by the share they give."""
@@ -161,9 +161,10 @@ class LiveNetwork:
         )
         return found, state.answers
 
-    def _floating(self, instant: Instant) -> tuple[Flags, Flags, Flags]:
-        """Which nodes hang together with the reference; and of the unknown ones, which is held at
-        zero where nothing of the build leads to it, and which of those a join lets go."""
+    def _floating(self, instant: Instant) -> tuple[Flags, Vector, Numbers]:
+        """Which nodes hang together with the reference; by what each unknown one is held at zero
+        where nothing of the build leads to it, in S; and the numbers of those that a join lets
+        go."""
         pattern = instant.conducts.tobytes(), tuple((j.node_a, j.node_b) for j in instant.joins)
         known = self._known.get(pattern)
         if known is None:
@@ -172,20 +173,20 @@ class LiveNetwork:
             known = self._known[pattern] = self._search(instant)
         return known
 
-    def _search(self, instant: Instant) -> tuple[Flags, Flags, Flags]:
+    def _search(self, instant: Instant) -> tuple[Flags, Vector, Numbers]:
         equations = self.equations
         element = np.flatnonzero(instant.conducts)
         first, second = equations.node_a[element], equations.node_b[element]
         alone = self._components(first, second)
         base = (first_of_each(alone) & (alone != alone[equations.reference]))[equations.unknown]
         if not instant.joins:
-            return alone == alone[equations.reference], base, np.zeros_like(base)
+            return alone == alone[equations.reference], base.astype(float), np.zeros(0, dtype=int)
         first = np.concatenate([first, np.array([join.node_a for join in instant.joins])])
         second = np.concatenate([second, np.array([join.node_b for join in instant.joins])])
         joined = self._components(first, second)
         grounded = joined == joined[equations.reference]
         still = (first_of_each(joined) & ~grounded)[equations.unknown]
-        return grounded, base, base & ~still
+        return grounded, base.astype(float), np.flatnonzero(base & ~still)
 
     def _components(self, first: Numbers, second: Numbers) -> Numbers:
         count = self.equations.node_count
@@ -210,12 +211,11 @@ class _Newton:
     """Newton's method at one instant."""
 
     def __init__(
-        self, live: LiveNetwork, instant: Instant, laws: LawTable, held: Flags, freed: Flags
+        self, live: LiveNetwork, instant: Instant, laws: LawTable, held: Vector, freed: Numbers
     ) -> None:
         equations = live.equations
         self._equations, self._instant, self._laws = equations, instant, laws
-        self._held = held.astype(float)
-        self._freed = np.flatnonzero(freed)
+        self._held, self._freed = held, freed
         self._ends = equations.node_a, equations.node_b, equations.column
         self._counts = len(instant.siemens), len(instant.siemens), len(equations.unknown)
         joins = instant.joins
