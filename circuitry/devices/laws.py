@@ -326,11 +326,9 @@ class FanMotor(LaggingLaw):
         return 2 * np.abs(voltage_v) / (emf_v + root)
 
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        speed = self.speed(voltage_v)
-        drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
-        current_a = np.sign(voltage_v) * self.rated_a * speed**2
-        slope = 2 * self.rated_a * speed / (2 * drop_v * speed + emf_v)
-        return current_a + voltage_v * LEAKAGE_S, slope + LEAKAGE_S
+        figures = self.rated_a, self.test_v, self.inrush_x
+        found: tuple[Figure, Figure] = _fan(voltage_v, *figures)
+        return found
 
     def expression(self, v: str) -> str:
         drop_v, emf_v = _motor_voltages(self.test_v, self.inrush_x)
@@ -439,7 +437,9 @@ class SelfHeater(LaggingLaw):
     settles_s: Figure = SETTLES_S
 
     def steady(self, drive: Figure) -> Figure:
-        return self._resistance(drive)[1]
+        cold = 1 / self.hot_x
+        share = (drive / self.test_v) ** 2
+        return 2 * share / (cold + np.sqrt(cold**2 + 4 * (1 - cold) * share))
 
     def rate(self, drive: Figure, at: Figure) -> Figure:
         return _heater_rate(drive, at, self.test_v, self.hot_x, self._per_s)
@@ -460,19 +460,10 @@ class SelfHeater(LaggingLaw):
     def output_at(self, at: Figure) -> Figure:
         return 100 * at
 
-    def _resistance(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        """Resistance against that when hot, and the rise against rated."""
-        cold = 1 / self.hot_x
-        share = (voltage_v / self.test_v) ** 2
-        rise = 2 * share / (cold + np.sqrt(cold**2 + 4 * (1 - cold) * share))
-        return cold + (1 - cold) * rise, rise
-
     def current_and_slope(self, voltage_v: Figure) -> tuple[Figure, Figure]:
-        relative, rise = self._resistance(voltage_v)
-        cold = 1 / self.hot_x
-        siemens = self.rated_a / self.test_v / relative
-        swing = 2 * (1 - cold) * rise / (cold + 2 * (1 - cold) * rise)
-        return voltage_v * siemens, siemens * (1 - swing)
+        figures = self.rated_a, self.test_v, self.hot_x
+        found: tuple[Figure, Figure] = _heater(voltage_v, *figures)
+        return found
 
     def expression(self, v: str) -> str:
         cold = 1 / self.hot_x
@@ -715,6 +706,23 @@ def _motor_held(
     return found
 
 
+@formula(4, 2)
+def _fan(
+    voltage_v: Figure,
+    rated_a: Figure,
+    test_v: Figure,
+    inrush_x: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    drop_v = test_v / inrush_x
+    emf_v = test_v - drop_v
+    speed = 2 * abs(voltage_v) / (emf_v + np.sqrt(emf_v**2 + 4 * drop_v * abs(voltage_v)))
+    taken_a = rated_a * speed**2
+    current_a[0] = (taken_a if voltage_v > 0 else -taken_a) + voltage_v * LEAKAGE_S
+    slope[0] = 2 * rated_a * speed / (2 * drop_v * speed + emf_v) + LEAKAGE_S
+
+
 @formula(5, 1)
 def _fan_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
@@ -747,6 +755,22 @@ def _drag_rate(
 ) -> None:
     drop_v = test_v / inrush_x
     rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at) * per_s
+
+
+@formula(4, 2)
+def _heater(
+    voltage_v: Figure,
+    rated_a: Figure,
+    test_v: Figure,
+    hot_x: Figure,
+    current_a: Figure,
+    slope: Figure,
+) -> None:
+    cold, share = 1 / hot_x, (voltage_v / test_v) ** 2
+    rise = 2 * share / (cold + np.sqrt(cold**2 + 4 * (1 - cold) * share))
+    siemens = rated_a / test_v / (cold + (1 - cold) * rise)
+    current_a[0] = voltage_v * siemens
+    slope[0] = siemens * cold / (cold + 2 * (1 - cold) * rise)
 
 
 @formula(5, 2)

@@ -215,6 +215,7 @@ class Equations:
         self.law_rows = np.array([row for _, row in sorted(lawful) if elements[row].law], dtype=int)
         self._law_ends = self.node_a[self.law_rows], self.node_b[self.law_rows]
         self.laws = LawTable([elements[row].law for row in self.law_rows])
+        self._limited: tuple[Mapping[str, Vector], LawTable] | None = None
         self.unknown = np.delete(np.arange(node_count), reference)
         self.column = np.arange(node_count)
         self.column[reference] = -1
@@ -318,7 +319,9 @@ class Equations:
         working = np.flatnonzero(~(point.size_a < TARGET_RESIDUAL_A))
         while len(working):
             iterations[working] += 1
-            here, some = point.take(working), drive.take(working)
+            here, some = point, drive
+            if len(working) < drive.states:
+                here, some = point.take(working), drive.take(working)
             step_v = self._step(some, held[:, working], here)
             helped, tried = self._search(some, here, step_v, tries.halvings)
             # where nothing helps, what is left over is as small as it gets, or the shortest step
@@ -436,8 +439,10 @@ class Equations:
     def law_a_and_slope(self, drive: Drive, law_v: Matrix) -> tuple[Matrix, Matrix]:
         """Current and slope of the elements that have a law at these voltages, by element and
         column: that of a state, or of many voltages in one state."""
-        laws = self.laws.limited(drive.generated)
-        law_a, law_slope = laws.current_and_slope(law_v.T)
+        known = self._limited
+        if known is None or known[0] is not drive.generated:
+            known = self._limited = drive.generated, self.laws.limited(drive.generated)
+        law_a, law_slope = known[1].current_and_slope(law_v.T)
         conducts = drive.conducts[self.law_rows]
         return law_a.T * conducts, law_slope.T * conducts
 
