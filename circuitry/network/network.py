@@ -196,6 +196,12 @@ class Network:
         self._unsized_siemens = np.array([row.conductance_s for row in self.elements])
         self._conductor_c = conductor_c or {}
         self.layout = _Layout(self.elements, self._moves_of)
+        closing = [
+            (row, number)
+            for number, pair in enumerate(self.positions)
+            for row in self.layout.rows.get(pair, ())
+        ]
+        self._closing = np.array(closing, dtype=int).reshape(-1, 2).T
         self._at_rest: dict[str, Flags] = {}
         self.equations = Equations(self.elements, self.node_count, self.reference)
 
@@ -500,10 +506,8 @@ class Network:
         if asked.by_hand is None:
             asked.by_hand = np.array([self._at(state) for state in asked.states]).T
         conducts = asked.by_hand.copy()
-        for number, pair in enumerate(self.positions):
-            rows = self.layout.rows.get(pair)
-            if rows:
-                conducts[rows] |= moved[number]
+        rows, closed_by = self._closing
+        conducts[rows] |= moved[closed_by]
         for owner in self.layout.resting:
             rest = ~moved[self._moves_of[owner]].any(axis=0)
             conducts[self.layout.rows[owner, "rest"]] |= rest
@@ -532,8 +536,9 @@ class Network:
         self, solved: Sequence[Operating | NotConverged], asked: Asked, moved: Flags
     ) -> Flags:
         nowhere = np.zeros(self.node_count)
-        node_v = [nowhere if isinstance(row, NotConverged) else row.node_v for row in solved]
-        wanted = self.movers.wants(np.nan_to_num(np.array(node_v)).T, asked, moved)
+        each = [nowhere if isinstance(row, NotConverged) else row.node_v for row in solved]
+        node_v = np.array(each).T
+        wanted = self.movers.wants(np.where(np.isnan(node_v), 0.0, node_v), asked, moved)
         for column, change in enumerate(asked.changes):
             for number, at in change.sticks.items():
                 wanted[number, column] = at
