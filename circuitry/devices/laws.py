@@ -48,15 +48,6 @@ Figure = Any
 """A float, or an array of them: a law of arrays answers for many elements at once."""
 
 
-_formulas: list[Callable[[], Any]] = []
-
-
-def compile_formulas() -> None:
-    """Compile every formula now."""
-    for compiled in _formulas:
-        compiled()
-
-
 def formula(given: int, answers: int) -> Callable[[Callable[..., None]], Callable[..., Any]]:
     """Compile what is written for so many figures of one element, and fills its ``answers``: it
     then answers for arrays of any shape, as NumPy's functions do. It is compiled, or what was
@@ -71,7 +62,6 @@ def formula(given: int, answers: int) -> Callable[[Callable[..., None]], Callabl
             found: Callable[..., Any] = make([f"({types})"], layout, cache=True)(plain).ufunc
             return found
 
-        _formulas.append(compiled)
         return lambda *figures: compiled()(*figures)
 
     return of

@@ -1,10 +1,5 @@
 """What is compiled, against the same by another way: dense algebra, quadrature, one at a time."""
 
-import os
-import subprocess
-import sys
-import tempfile
-
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
@@ -25,39 +20,6 @@ LAGS: list[Lag] = [
     Filament(0.4, 13.5),
     SteadyMotor(5.0, 13.5, 5.0),
 ]
-
-AFTER = """
-import sys
-from pathlib import Path
-from circuitry.bench.bench import Bench
-from circuitry.bench.compiling import compile_solver
-from circuitry.bench.script import Action
-from circuitry.document.reading import read
-from circuitry.sizing import size_build
-def kept():
-    return {path.name for path in Path(sys.argv[1]).rglob("*.nbc")}
-compile_solver()
-before = kept()
-bench = Bench(size_build(read(Path("demo/saltmarsh-roadster.json").read_bytes())))
-bench.act(Action(0.0, "key", to="run"))
-bench.run_to(0.5)
-print(len(before), sorted(kept() - before))
-"""
-
-
-class CompilingTest(SimpleTestCase):
-    def test_nothing_is_left_to_compile_when_a_builder_first_turns_the_key(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            done = subprocess.run(
-                [sys.executable, "-c", AFTER, folder],
-                env={**os.environ, "NUMBA_CACHE_DIR": folder},
-                capture_output=True,
-                text=True,
-                check=True,
-            )
-        count, left = done.stdout.split(maxsplit=1)
-        self.assertGreater(int(count), 15)
-        self.assertEqual(left.strip(), "[]")
 
 
 class EliminationTest(SimpleTestCase):
