@@ -18,7 +18,7 @@ from functools import cache, cached_property
 from typing import Any, Self
 
 import numpy as np
-from numba import guvectorize, njit
+from numba import guvectorize
 from scipy.special import wrightomega
 
 FILAMENT_EXPONENT = 7 / 13
@@ -682,13 +682,6 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     return drop_v, test_v - drop_v
 
 
-@njit(cache=True, error_model="numpy")
-def _torque(voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure) -> Figure:
-    """Current, and so torque, against rated: what is left of the voltage over the armature."""
-    drop_v = test_v / inrush_x
-    return (voltage_v - (test_v - drop_v) * at) / drop_v
-
-
 @formula(5, 2)
 def _held_motor(
     voltage_v: Figure,
@@ -699,8 +692,9 @@ def _held_motor(
     current_a: Figure,
     slope: Figure,
 ) -> None:
-    current_a[0] = rated_a * _torque(voltage_v, at, test_v, inrush_x) + voltage_v * LEAKAGE_S
-    slope[0] = rated_a * inrush_x / test_v + LEAKAGE_S
+    siemens = rated_a * inrush_x / test_v
+    current_a[0] = (voltage_v - (test_v - test_v / inrush_x) * at) * siemens + voltage_v * LEAKAGE_S
+    slope[0] = siemens + LEAKAGE_S
 
 
 def _motor_held(
@@ -733,14 +727,16 @@ def _fan(
 def _fan_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    rate[0] = (_torque(voltage_v, at, test_v, inrush_x) - at * abs(at)) * per_s
+    drop_v = test_v / inrush_x
+    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at * abs(at)) * per_s
 
 
 @formula(5, 1)
 def _steady_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    torque = _torque(voltage_v, at, test_v, inrush_x)
+    drop_v = test_v / inrush_x
+    torque = (voltage_v - (test_v - drop_v) * at) / drop_v
     friction = 1.0 if at > 0 else -1.0
     if abs(at) < STANDS:
         friction = min(max(torque, -1.0), 1.0)
@@ -757,7 +753,8 @@ def _steady_stepped(before: Figure, after: Figure, stands: Figure) -> None:
 def _drag_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    rate[0] = (_torque(voltage_v, at, test_v, inrush_x) - at) * per_s
+    drop_v = test_v / inrush_x
+    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at) * per_s
 
 
 @formula(4, 2)
