@@ -5,7 +5,6 @@ Exit code 0 done, 1 findings of severity stop, 2 unusable input with one clear l
 
 import argparse
 import json
-import os
 import sys
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
@@ -107,19 +106,6 @@ def _read(path: Path) -> Build:
         raise UnusableInput("no-file", "file", f"{reason}. Check the path.") from None
 
 
-def _sized(build: Build) -> Sizing:
-    """The sizing of a build. The library of the integer programme may print on its own; that goes
-    to standard error, so that the answer can be read by a program."""
-    sys.stdout.flush()
-    answers = os.dup(1)
-    os.dup2(2, 1)
-    try:
-        return size_build(build)
-    finally:
-        os.dup2(answers, 1)
-        os.close(answers)
-
-
 def _state(build: Build, options: argparse.Namespace) -> State:
     switches = {}
     for setting in options.set:
@@ -144,7 +130,7 @@ def _state(build: Build, options: argparse.Namespace) -> State:
 
 
 def _size(build: Build, options: argparse.Namespace) -> int:
-    sizing = _sized(build)
+    sizing = size_build(build)
     if options.json:
         _print_json(
             {
@@ -177,7 +163,7 @@ def _size(build: Build, options: argparse.Namespace) -> int:
 
 
 def _solve(build: Build, options: argparse.Namespace) -> int:
-    sized = _sized(build).build
+    sized = size_build(build).build
     solution = Network(sized).solve(_state(sized, options))
     if options.json:
         _print_json(solution)
@@ -227,7 +213,7 @@ def _draft(build: Build, options: argparse.Namespace) -> int:
 
 
 def _losses(build: Build, options: argparse.Namespace) -> int:
-    sized = _sized(build).build
+    sized = size_build(build).build
     found = losses(Network(sized), sized.parts_of_kind("load"))
     if options.json:
         _print_json({"losses": found})
@@ -243,7 +229,7 @@ def _losses(build: Build, options: argparse.Namespace) -> int:
 
 
 def _budget(build: Build, options: argparse.Namespace) -> int:
-    sizing = _sized(build)
+    sizing = size_build(build)
     found = budget(sizing, sizing.network)
     if options.json:
         _print_json({"budget": found})
@@ -266,7 +252,7 @@ def _budget(build: Build, options: argparse.Namespace) -> int:
 
 
 def _check(build: Build, options: argparse.Namespace) -> int:
-    sizing = _sized(build)
+    sizing = size_build(build)
     if options.json:
         _print_json({"findings": sizing.findings})
     else:
@@ -279,14 +265,14 @@ def _check(build: Build, options: argparse.Namespace) -> int:
 
 
 def _bench(build: Build, options: argparse.Namespace) -> int:
-    whole = bench_commands.run_bench(_sized(build), options)
+    whole = bench_commands.run_bench(size_build(build), options)
     if whole is not None:
         _print_json(whole)
     return DONE
 
 
 def _export(build: Build, options: argparse.Namespace) -> int:
-    sizing = _sized(build)
+    sizing = size_build(build)
     sized = sizing.build
     if options.format == "json":
         print(write(sized), end="")

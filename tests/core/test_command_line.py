@@ -2,6 +2,7 @@
 
 import io
 import json
+import os
 import subprocess
 import sys
 import tempfile
@@ -17,6 +18,17 @@ from circuitry.document.reading import read
 from tests.core.cars import ROADSTER_FILE, ROOT, document, lamp_document, part, relay_parts, wire
 
 CAR = str(ROADSTER_FILE)
+
+WITH_A_LOUD_LIBRARY = """
+import ctypes, runpy
+from circuitry.sizing import least_copper
+solve = least_copper.milp
+def loud(*given, **options):
+    ctypes.CDLL(None).puts(b"a word of the library")
+    return solve(*given, **options)
+least_copper.milp = loud
+runpy.run_module("circuitry", run_name="__main__")
+"""
 
 
 def run(*arguments: str) -> tuple[int, str, str]:
@@ -177,3 +189,14 @@ class CommandTest(TestCase):
         )
         self.assertEqual(done.returncode, 2)
         self.assertIn("off, accessory, run, crank", done.stderr)
+
+    def test_what_a_library_prints_is_no_part_of_the_answer(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-c", WITH_A_LOUD_LIBRARY, "size", CAR, "--json"],
+            env={name: value for name, value in os.environ.items() if name != "PYTHONUNBUFFERED"},
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+        )
+        self.assertIn("fuses", json.loads(done.stdout))
+        self.assertIn("a word of the library", done.stderr)
