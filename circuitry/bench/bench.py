@@ -65,6 +65,7 @@ class Bench(Circuit):
     def __init__(self, sizing: Sizing) -> None:
         self.tape: list[Event] = []
         self._next: tuple[Point, float, float] | None = None
+        """The step that was worked out last, with the point and the time that it is from."""
         self.alive_s: dict[str, float] = {}
         """When a switch last had volts, for whoever looks."""
         super().__init__(sizing)
@@ -113,8 +114,7 @@ class Bench(Circuit):
             del self.tape[told:]
             raise
         self.rewire()
-        self.moment.step_s = FIRST_STEP_S
-        self.moment.curve = np.zeros(len(self.moment.curve))
+        self._begin_small()
         self.point = self._solved(self.moment)
         self._happen()
 
@@ -366,14 +366,18 @@ class Bench(Circuit):
         self.run(at_s)
         return frame_of(self, *self.peek(at_s))
 
+    def _begin_small(self) -> None:
+        """After something has moved at once, begin with a short step and without a past."""
+        self.moment.step_s = FIRST_STEP_S
+        self.moment.curve = np.zeros(len(self.moment.curve))
+
     def _happen(self) -> None:
         """Let everything happen that is due now, until nothing more does."""
         self._hold_peaks()
         for _ in range(MOST_AT_ONCE):
             if not Happening(self).now():
                 return
-            self.moment.step_s = FIRST_STEP_S
-            self.moment.curve = np.zeros(len(self.moment.curve))
+            self._begin_small()
             self.point = self._solved(self.moment, self.point)
             self._hold_peaks()
 

@@ -18,7 +18,7 @@ from functools import cache, cached_property
 from typing import Any, Self
 
 import numpy as np
-from numba import guvectorize
+from numba import guvectorize, njit
 from scipy.special import wrightomega
 
 FILAMENT_EXPONENT = 7 / 13
@@ -48,6 +48,15 @@ Figure = Any
 """A float, or an array of them: a law of arrays answers for many elements at once."""
 
 
+_formulas: list[Callable[[], Any]] = []
+
+
+def compile_formulas() -> None:
+    """Compile every formula now."""
+    for compiled in _formulas:
+        compiled()
+
+
 def formula(given: int, answers: int) -> Callable[[Callable[..., None]], Callable[..., Any]]:
     """Compile what is written for so many figures of one element, and fills its ``answers``: it
     then answers for arrays of any shape, as NumPy's functions do. It is compiled, or what was
@@ -62,6 +71,7 @@ def formula(given: int, answers: int) -> Callable[[Callable[..., None]], Callabl
             found: Callable[..., Any] = make([f"({types})"], layout, cache=True)(plain).ufunc
             return found
 
+        _formulas.append(compiled)
         return lambda *figures: compiled()(*figures)
 
     return of
@@ -682,6 +692,13 @@ def _motor_voltages(test_v: Figure, inrush_x: Figure) -> tuple[Figure, Figure]:
     return drop_v, test_v - drop_v
 
 
+@njit(cache=True, error_model="numpy")
+def _torque(voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure) -> Figure:
+    """Current, and so torque, against rated: what is left of the voltage over the armature."""
+    drop_v = test_v / inrush_x
+    return (voltage_v - (test_v - drop_v) * at) / drop_v
+
+
 @formula(5, 2)
 def _held_motor(
     voltage_v: Figure,
@@ -692,9 +709,8 @@ def _held_motor(
     current_a: Figure,
     slope: Figure,
 ) -> None:
-    siemens = rated_a * inrush_x / test_v
-    current_a[0] = (voltage_v - (test_v - test_v / inrush_x) * at) * siemens + voltage_v * LEAKAGE_S
-    slope[0] = siemens + LEAKAGE_S
+    current_a[0] = rated_a * _torque(voltage_v, at, test_v, inrush_x) + voltage_v * LEAKAGE_S
+    slope[0] = rated_a * inrush_x / test_v + LEAKAGE_S
 
 
 def _motor_held(
@@ -727,16 +743,14 @@ def _fan(
 def _fan_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    drop_v = test_v / inrush_x
-    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at * abs(at)) * per_s
+    rate[0] = (_torque(voltage_v, at, test_v, inrush_x) - at * abs(at)) * per_s
 
 
 @formula(5, 1)
 def _steady_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    drop_v = test_v / inrush_x
-    torque = (voltage_v - (test_v - drop_v) * at) / drop_v
+    torque = _torque(voltage_v, at, test_v, inrush_x)
     friction = 1.0 if at > 0 else -1.0
     if abs(at) < STANDS:
         friction = min(max(torque, -1.0), 1.0)
@@ -753,8 +767,7 @@ def _steady_stepped(before: Figure, after: Figure, stands: Figure) -> None:
 def _drag_rate(
     voltage_v: Figure, at: Figure, test_v: Figure, inrush_x: Figure, per_s: Figure, rate: Figure
 ) -> None:
-    drop_v = test_v / inrush_x
-    rate[0] = ((voltage_v - (test_v - drop_v) * at) / drop_v - at) * per_s
+    rate[0] = (_torque(voltage_v, at, test_v, inrush_x) - at) * per_s
 
 
 @formula(4, 2)

@@ -50,7 +50,9 @@ class Elimination:
         self._starts = np.searchsorted(columns, np.arange(size + 1))
         keys = columns * size + self._rows
         self._targets = _targets(self._rows, self._starts, keys)
-        self._entries = self._of_elements(first, second, keys)
+        entries = self._of_elements(first, second, keys)
+        self._entries = entries.shape[0]
+        self._elements = entries.indptr, entries.indices, entries.data
 
     def _of_elements(self, first: Numbers, second: Numbers, keys: Numbers) -> csr_array:
         """The matrix that turns the conductance of each element into the entries."""
@@ -69,20 +71,16 @@ class Elimination:
 
     def solved(self, siemens: Vector, held: Vector, right: Vector) -> Vector:
         """The unknowns of one matrix, as those of ``factors`` and ``solve`` of a batch of one."""
-        entries = self._entries
-        elements = entries.indptr, entries.indices, entries.data
         pattern = self._order, self._starts, self._rows, self._targets
-        unknowns: Vector = _solved(siemens, held, right, *elements, *pattern)
+        unknowns: Vector = _solved(siemens, held, right, *self._elements, *pattern)
         return unknowns
 
     def factors(self, siemens: Matrix, held: Matrix) -> "Factors":
         """Factors for the conductance of each element; ``held`` is added to the diagonal of each
         unknown. One that is no number, or zero, is met where it is solved for."""
-        matrices, entries = siemens.shape[1], self._entries
-        figures = np.zeros((matrices, entries.shape[0]))
-        elements = entries.indptr, entries.indices, entries.data
+        figures = np.zeros((siemens.shape[1], self._entries))
         by_element, by_unknown = np.ascontiguousarray(siemens), np.ascontiguousarray(held)
-        _gather(figures, by_element, by_unknown, self._order, *elements)
+        _gather(figures, by_element, by_unknown, self._order, *self._elements)
         _eliminate(figures, self.size, self._starts, self._targets)
         return Factors(self, figures)
 

@@ -38,8 +38,9 @@ class WheelTest(TestCase):
         self.addCleanup(served.terminate)
         assert served.stdout is not None
         self.addCleanup(served.stdout.close)
-        said = [served.stdout.readline() for _ in range(4)]
-        address = re.search(r"http://\S+", said[-1])
+        said = ""
+        while not (address := re.search(r"http://\S+", said)) and served.poll() is None:
+            said += served.stdout.readline()
         assert address is not None, said
         page = urllib.request.urlopen(address.group()).read().decode()
         script = re.search(r'src="(/assets/[^"]+\.js)"', page)

@@ -1,5 +1,12 @@
 """What is compiled, against the same by another way: dense algebra, quadrature, one at a time."""
 
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
@@ -20,6 +27,40 @@ LAGS: list[Lag] = [
     Filament(0.4, 13.5),
     SteadyMotor(5.0, 13.5, 5.0),
 ]
+
+AFTER = """
+import json, sys
+from pathlib import Path
+from circuitry.bench.bench import Bench
+from circuitry.bench.compiling import compile_solver
+from circuitry.bench.script import Action
+from circuitry.document.reading import read
+from circuitry.sizing import size_build
+def kept():
+    return {path.name for path in Path(sys.argv[1]).rglob("*.nbc")}
+compile_solver()
+before = kept()
+bench = Bench(size_build(read(Path("demo/saltmarsh-roadster.json").read_bytes())))
+bench.act(Action(0.0, "key", to="run"))
+bench.run_to(0.5)
+told = Path(sys.argv[1]) / "told.json"
+told.write_text(json.dumps([len(before), sorted(kept() - before)]))
+"""
+
+
+class CompilingTest(SimpleTestCase):
+    def test_nothing_is_left_to_compile_when_a_builder_first_turns_the_key(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            done = subprocess.run(
+                [sys.executable, "-c", AFTER, folder],
+                env={**os.environ, "NUMBA_CACHE_DIR": folder},
+                capture_output=True,
+                text=True,
+            )
+            self.assertEqual(done.returncode, 0, done.stderr)
+            count, left = json.loads(Path(folder, "told.json").read_text())
+        self.assertGreater(count, 15)
+        self.assertEqual(left, [])
 
 
 class EliminationTest(SimpleTestCase):
