@@ -27,6 +27,10 @@ QUIET_CHROMIUM = [
     "--disable-component-update",
     "--disable-sync",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
+    # A window loads a page of its own for the address bar, which takes longer than most of ours.
+    # The rest is what Playwright turns off, of what matters here: the last such list counts.
+    "--disable-features=WebUIOmniboxPopup,WebUIOmniboxAimPopup,WebUIOmniboxFullPopup,"
+    "HttpsUpgrades,PaintHolding,PreconnectToSearch,AimEnabled,OptimizationHints",
 ]
 
 
