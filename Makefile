@@ -9,7 +9,7 @@ TOOLS := .venv/dev-installed
 .PHONY: demo restore check-data repair test fuzz wheel check bench screenshots journeys types rooms lock
 
 demo: .venv/installed frontend/dist/index.html
-	@$(PYTHON) manage.py prepare --compile
+	@$(PYTHON) manage.py prepare
 	@exec $(PYTHON) manage.py serve --port $(PORT)
 
 # Puts the newest sound copy of the data in place, or COPY=name; what was there is set aside.

@@ -28,7 +28,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
         parser.add_argument("--port", type=int, default=8000, help="0 takes a free one")
         parser.add_argument("--no-browser", action="store_true", help="only say the address")
         asked = parser.parse_args(given)
-        call_command("prepare", compile=True)
+        call_command("prepare")
         call_command("serve", port=asked.port, open=not asked.no_browser)
     except CommandError as problem:
         raise SystemExit(str(problem)) from None

@@ -116,12 +116,12 @@ def _forked(asked: Mapping[str, Any]) -> int:
 def main() -> None:
     """Load, then fork for each line that is read."""
     import circuitry
+    from circuitry.bench.compiling import compile_solver
 
     for module in pkgutil.walk_packages(circuitry.__path__, "circuitry."):
         if not module.name.endswith("__main__"):
             importlib.import_module(module.name)
-    demo = (ROOT / "demo" / "saltmarsh-roadster.json").read_bytes()
-    circuitry.solve(circuitry.size(circuitry.read(demo)).build, circuitry.State())
+    compile_solver()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # who has ended is gone
     for line in sys.stdin:
         pid = os.fork()

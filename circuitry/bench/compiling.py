@@ -8,7 +8,7 @@ from circuitry.sizing import size_build
 
 
 def compile_solver() -> None:
-    """Compile the solver and the bench for this machine: some seconds, once."""
+    """Compile the solver and the bench, or load what was compiled on this machine before."""
     compile_formulas()
     bench = Bench(size_build(bare_car()))
     bench.act(Action(0.0, "key", to="run"))

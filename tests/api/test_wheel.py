@@ -26,6 +26,7 @@ class WheelTest(TestCase):
             points = next(name for name in packed.namelist() if name.endswith("entry_points.txt"))
             self.assertIn(b"oilstone = oilstone.start:main", packed.read(points))
         environment = {**os.environ, "PYTHONPATH": "package", "XDG_DATA_HOME": str(folder / "home")}
+        environment["NUMBA_CACHE_DIR"] = str(folder / "compiled")
         environment.pop("OILSTONE_DATA", None)
         served = subprocess.Popen(
             [sys.executable, "-m", "oilstone.start", "--port", "0", "--no-browser"],
@@ -42,6 +43,8 @@ class WheelTest(TestCase):
         while not (address := re.search(r"http://\S+", said)) and served.poll() is None:
             said += served.stdout.readline()
         assert address is not None, said
+        compiled = list((folder / "compiled").rglob("*.nbc"))
+        self.assertGreater(len(compiled), 15, "who turns the key waits for the solver")
         page = urllib.request.urlopen(address.group()).read().decode()
         script = re.search(r'src="(/assets/[^"]+\.js)"', page)
         assert script is not None

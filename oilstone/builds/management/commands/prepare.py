@@ -8,7 +8,6 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection, transaction
 
-from circuitry.bench.compiling import compile_solver
 from circuitry.document.reading import read
 from oilstone.builds import copies, deletion, storage
 
@@ -16,7 +15,7 @@ CARS = ("saltmarsh-roadster.json", "fernhill-half-ton-van.json", "quarrel-hill-r
 
 
 class Command(BaseCommand):
-    """``manage.py prepare [--compile] [FILE…]``: nothing that the user has is touched."""
+    """``manage.py prepare [FILE…]``: what the user has is never touched, nor made up for."""
 
     help = __doc__
     requires_system_checks = ()
@@ -24,9 +23,6 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """Documents to load in place of the demo cars."""
         parser.add_argument("files", nargs="*", type=Path)
-        parser.add_argument(
-            "--compile", action="store_true", help="at the first start, also compile the solver"
-        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Check, migrate, and load the demo cars into a database that never had a build."""
@@ -38,9 +34,6 @@ class Command(BaseCommand):
         deletion.purge()
         if _ever_used():
             return
-        if options["compile"]:
-            self.stdout.write("Compiling the solver for this machine, once…")
-            compile_solver()
         with transaction.atomic():
             for file in options["files"] or [settings.DEMO / name for name in CARS]:
                 row = storage.create(read(file.read_bytes()))

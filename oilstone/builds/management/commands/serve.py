@@ -12,6 +12,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 from waitress import create_server
 
+from circuitry.bench.compiling import compile_solver
 from oilstone.builds import copies, deletion
 from oilstone.memory import collect_seldom, share_heaps
 from oilstone.wsgi import application
@@ -52,6 +53,9 @@ class Command(BaseCommand):
             ) from None
         share_heaps()
         collect_seldom()
+        self.stdout.write("Making the solver ready; the first time on a machine takes longer…")
+        self.stdout.flush()
+        compile_solver()
         server = create_server(
             application,
             sockets=[listener],
