@@ -1,6 +1,6 @@
 """The recipe for what keeps an engine running: one main relay, and a fuse for each behind it."""
 
-from circuitry.design.model import Fitted, Part, Way
+from circuitry.design.model import Fitted, Part
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.protection import ENGINE_BUS, HEAVY_RELAY
@@ -67,9 +67,8 @@ def ballast(job: Job) -> None:
 
 def _panel(job: Job, loads: int) -> Part:
     """A panel for the engine beside the other, with ways to spare."""
-    ways = tuple(Way(f"E{number}", ENGINE_BUS) for number in range(1, loads + SPARE_WAYS + 1))
-    family = {"fuse_family": "regular blade"}
-    return job.add("panel", "Engine panel", job.panel_place(), ways=ways, figures=family)
+    buses = [ENGINE_BUS] * (loads + SPARE_WAYS)
+    return job.panel("Engine panel", job.panel_place(), "E", buses)
 
 
 def _asked(

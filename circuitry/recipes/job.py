@@ -22,7 +22,7 @@ from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.ask import Question, default_answer, shape_problem, table_named
 from circuitry.recipes.draft import Draft
-from circuitry.recipes.protection import choose_fuse, fuse_output, panel_near
+from circuitry.recipes.protection import choose_fuse, fresh_ways, fuse_output, panel_near
 
 RELAY = "mini 4-pin"
 CHANGEOVER = "mini 5-pin"
@@ -218,6 +218,13 @@ class Job:
                 self.draft.parts[part.id] = replace(part, place=place, **fields)
                 return self.draft.parts[part.id]
         return self.draft.add_part(kind, name[:80], place, circuit=self.circuit.id, **fields)
+
+    def panel(self, name: str, place: str, letter: str, buses: Sequence[str]) -> Part:
+        """A panel with a way on each of these buses, numbered after those of other circuits."""
+        parts = self.draft.parts.values()
+        ways = fresh_ways((p for p in parts if p.circuit != self.circuit.id), letter, buses)
+        figures = {"fuse_family": "regular blade"}
+        return self.add("panel", name, place, ways=ways, figures=figures)
 
     def diode(self, name: str, place: str) -> Part:
         """A diode."""

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import count as numbers
+from itertools import filterfalse
 
 from circuitry.design.model import Build, Fitted, Part, Terminal, Way
 from circuitry.design.routes import distance_m
@@ -244,13 +246,20 @@ def add_ways(build: Build, panel_id: str, key: str, count: int) -> Build:
 
 
 def with_ways(build: Build, panel_id: str, bus: str, count: int) -> Build:
-    """The build with more ways on a bus of a panel, numbered on."""
+    """The build with more ways on a bus of a panel, numbered on by its own letter."""
     panel = build.parts[panel_id]
-    names = {way.name for way in panel.ways}
-    fresh = (f"F{number}" for number in range(1, len(names) + count + 1))
-    added = [name for name in fresh if name not in names][:count]
-    grown = (*panel.ways, *(Way(name, bus) for name in added))
-    return replace(build, parts={**build.parts, panel.id: replace(panel, ways=grown)})
+    letter = panel.ways[0].name.rstrip("0123456789") if panel.ways else "F"
+    added = fresh_ways(build.parts.values(), letter, [bus] * count)
+    grown = replace(panel, ways=(*panel.ways, *added))
+    return replace(build, parts={**build.parts, panel.id: grown})
+
+
+def fresh_ways(parts: Iterable[Part], letter: str, buses: Sequence[str]) -> tuple[Way, ...]:
+    """A way on each of these buses. No panel of the car has one of that name: on a list, and on the
+    lid of a panel, the name is all that tells which fuse to pull."""
+    taken = {way.name for part in parts if part.kind == "panel" for way in part.ways}
+    names = (f"{letter}{number}" for number in numbers(1))
+    return tuple(map(Way, filterfalse(taken.__contains__, names), buses))
 
 
 def taken_beside(rows: Sequence[WayStatus], row: WayStatus) -> int:

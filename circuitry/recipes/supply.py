@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from circuitry.design.model import Housed, Part, Terminal, Way, Wire
+from circuitry.design.model import Housed, Part, Terminal, Wire
 from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
@@ -164,13 +164,8 @@ def far_panel(job: Job) -> None:
     live always, half behind a relay that the key pulls in; a ground strip beside it where there is
     no bar yet."""
     place, count = job.place("place"), int(job.number("ways", 2, 30))
-    ways = tuple(
-        Way(f"R{number}", "battery" if number <= count else "run")
-        for number in range(1, 2 * count + 1)
-    )
-    family = {"fuse_family": "regular blade"}
     name = job.text("name") or job.circuit.name
-    panel = job.add("panel", name, place, ways=ways, figures=family)
+    panel = job.panel(name, place, "R", ["battery"] * count + ["run"] * count)
     source = job.source_near(place)
     here = job.draft.parts[source.part].place
     fuse = job.line_fuse(f"{name} fuse", here, "bolt-down M5")
@@ -206,10 +201,7 @@ def ground_cables(job: Job) -> None:
 def _panel(job: Job) -> Part:
     panel = job.part("panel")
     if panel is None:
-        ways = tuple(Way(f"F{number}", "main") for number in range(1, 7))
-        family = {"fuse_family": "regular blade"}
-        place = job.place("place")
-        panel = job.add("panel", "Second panel", place, ways=ways, figures=family)
+        panel = job.panel("Second panel", job.place("place"), "S", ["main"] * 6)
     job.used["panel"] = panel.id
     return panel
 

@@ -5,13 +5,14 @@ from typing import ClassVar
 from unittest import TestCase
 
 from circuitry.design.colours import POLICIES, letters_of, named
-from circuitry.design.model import Build, Terminal
+from circuitry.design.model import Build, Part, Terminal
 from circuitry.document.checks import check
 from circuitry.edits import apply_changes, apply_operations, differences, inverse
 from circuitry.errors import UnusableInput
 from circuitry.network import Network, Solution, State
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.book import RECIPES
+from circuitry.recipes.protection import with_ways
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import carried_over, size_build
@@ -34,6 +35,10 @@ LAMP = {
     "load": {"row": "Stop lamp 21 W", "place": "rear-left", "name": "Lamp"},
     "switch": {"row": "Switch, off and on", "place": "dash", "name": "Lamp switch"},
 }
+
+
+def way_names(panel: Part) -> list[str]:
+    return [way.name for way in panel.ways]
 
 
 def wire_to(build: Build, terminal: str) -> str:
@@ -111,7 +116,7 @@ class MoveTest(TestCase):
         fuses = [part for part in after.parts_of_kind("fuse") if part.fitted]
         self.assertEqual(
             sorted(p.fitted.way for p in fuses if p.fitted and p.fitted.panel == "second-panel"),
-            ["F1", "F2"],
+            ["S1", "S2"],
         )
         lit = solved(after, lamp_switch="on")
         self.assertGreater(lit.loads["lamp"].volts, 11.5)
@@ -120,6 +125,21 @@ class MoveTest(TestCase):
         self.assertEqual(apply_changes(after, inverse(changes)), build)
         stops = [row.title for row in size_build(after).findings if row.severity == "stop"]
         self.assertEqual(stops, [])
+
+    def test_no_two_panels_call_a_way_the_same_whoever_adds_them(self) -> None:
+        far = {"place": "rear-left", "ways": 2}
+        build = car(
+            ("sub-panel", {"panel": None, "place": "rear-left"}),
+            ("sub-panel", {"panel": None, "place": "dash"}),
+            ("far-panel", {**far, "name": "Rear panel"}),
+            ("far-panel", {**far, "name": "Nose panel"}),
+        )
+        build = with_ways(build, "second-panel", "main", 2)
+        names = {panel.id: way_names(panel) for panel in build.parts_of_kind("panel")}
+        self.assertEqual(names["second-panel"], ["S1", "S2", "S3", "S4", "S5", "S6", "S13", "S14"])
+        self.assertEqual(names["rear-panel"], ["R1", "R2", "R3", "R4"])
+        everywhere = [name for panel in names.values() for name in panel]
+        self.assertEqual(len(set(everywhere)), len(everywhere))
 
     def test_a_fuse_that_others_share_stays(self) -> None:
         build = car(("sockets", {"key": "run"}), ("sub-panel", {"panel": None, "place": "dash"}))
