@@ -206,7 +206,7 @@ def _called(build: Build, fault: Fault) -> str:
     words = said(build, fault)
     part = build.parts.get(fault.of)
     if fault.ohm is not None:
-        return f"{words}, about {fault.ohm:g} Ω"
+        return f"{words}, about {fault.ohm:g}\N{NO-BREAK SPACE}Ω"
     if fault.kind in MISDRAWN and part is not None and part.state in ("keep", "adapt"):
         return f"{words}, or its diagram is wrong there"
     return words
