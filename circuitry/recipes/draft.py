@@ -91,10 +91,14 @@ class Draft:
     def ground(
         self, terminal: Terminal, circuit: Circuit, by_ring: bool = False, to: str | None = None
     ) -> Wire:
-        """Return a terminal to the nearest ground point, or the one named, or to a bar beside it,
-        which has a screw for each; ``by_ring`` passes the bar by. Raises UnusableInput without a
-        ground point."""
+        """Return a terminal to a ground bar at its own place, or else to the nearest ground point,
+        or the one named, or to a bar beside that, which has a screw for each; ``by_ring`` passes
+        bars by. Raises UnusableInput without a ground point."""
         place = self.parts[terminal.part].place
+        colour = colour_for(self.build, circuit, "ground")
+        strip = None if by_ring or to else self._bar_at(place)
+        if strip:
+            return self.add_wire(terminal, Terminal(strip, "stud"), circuit, colour)
         kind = "ground point"
         points = [row for row in self.parts.values() if row.kind == kind and to in (None, row.id)]
         reachable = [(distance_m(self.before, place, point.place), point.id) for point in points]
@@ -106,7 +110,6 @@ class Draft:
                 f"No ground point can be reached from {self.place_name(place)}. "
                 "Add a ground point, and runs that lead to it.",
             )
-        colour = colour_for(self.build, circuit, "ground")
         bar = None if by_ring else self._bar_beside(nearest)
         return self.add_wire(terminal, Terminal(bar or nearest, "stud"), circuit, colour)
 
@@ -118,6 +121,26 @@ class Draft:
                 if part.kind == "bus bar" and part.place == self.parts[point].place:
                     return part.id
         return None
+
+    def _bar_at(self, place: str | None) -> str | None:
+        """A bus bar of ground at a place."""
+        bars = (p.id for p in self.parts.values() if p.kind == "bus bar" and p.place == place)
+        return next((bar for bar in bars if self.grounded(Terminal(bar, "stud"))), None)
+
+    def grounded(self, stud: Terminal) -> bool:
+        """Whether a stud or bus bar is joined to ground or to the minus of a battery, by wires and
+        others between."""
+        seen, waiting = {stud.part}, [stud]
+        while waiting:
+            for wire in self.wires_on(waiting.pop()):
+                for end in (wire.from_terminal, wire.to_terminal):
+                    kind = self.parts[end.part].kind
+                    if kind == "ground point" or (kind == "battery" and end.name == "-"):
+                        return True
+                    if kind in ("stud", "bus bar") and end.part not in seen:
+                        seen.add(end.part)
+                        waiting.append(end)
+        return False
 
     def lands(self, terminal: Terminal) -> Terminal:
         """Where a terminal really is; see ``Build.lands``."""

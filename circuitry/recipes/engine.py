@@ -22,10 +22,9 @@ def engine(job: Job) -> None:
     loads = [load for name in ASKED if (load := job.load(name)) is not None]
     if not loads:
         loads = [job.need_load("coils")]
-    fuse = job.line_fuse("Engine fuse", job.panel_place(), "maxi blade")
+    fuse = job.fuse_at_source("Engine fuse", job.panel_place(), "maxi blade")
     relay = job.relay("Engine main relay", HEAVY_RELAY)
     panel = _panel(job, len(loads))
-    job.feed(job.main_stud(), "", fuse, "in")
     job.feed(fuse, "out", relay, "30")
     job.feed(relay, "87", panel, panel.ways[0].bus)
     job.coil(relay, job.fuse("run", "Engine main relay"), "out")
@@ -41,9 +40,8 @@ def engine(job: Job) -> None:
 def glow_plugs(job: Job) -> None:
     """A relay of many amps straight from the stud, as long as the button is held."""
     plugs, button = job.loads("plugs"), job.need_switch("button")
-    fuse = job.line_fuse("Glow plug fuse", job.panel_place(), "maxi blade")
+    fuse = job.fuse_at_source("Glow plug fuse", job.panel_place(), "maxi blade")
     relay = job.relay("Glow plug relay", HEAVY_RELAY)
-    job.feed(job.main_stud(), "", fuse, "in")
     job.feed(fuse, "out", relay, "30")
     job.feed_switch(button, "run", "Preheat")
     job.coil(relay, button, "out")

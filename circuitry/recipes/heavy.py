@@ -7,7 +7,6 @@ from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.recipe import Recipe, needs_key
-from circuitry.recipes.supply import keep_short
 
 LOADS = ("Winch", "Inverter 300 W")
 RESERVE = 1.1
@@ -27,7 +26,7 @@ def heavy(job: Job) -> None:
     place = job.draft.parts[source.part].place
     fuse = job.line_fuse(f"{load.name} fuse", place, _family(load, amps))
     job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
-    keep_short(job, Terminal(fuse.id, "in"))
+    job.keep_short(Terminal(fuse.id, "in"))
     relay = job.relay(f"{load.name} relay", _relay(load, amps), place)
     job.feed(fuse, "out", relay, "30")
     job.feed(relay, "87", load)

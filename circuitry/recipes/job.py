@@ -26,6 +26,7 @@ from circuitry.recipes.protection import choose_fuse, fresh_ways, fuse_output, p
 
 RELAY = "mini 4-pin"
 CHANGEOVER = "mini 5-pin"
+SOURCE_EXTRA_M = 0.25
 
 
 class Job:
@@ -206,6 +207,16 @@ class Job:
         """A fuse of its own in a wire, outside any panel."""
         return self.add("fuse", name, place, catalogue=family)
 
+    def fuse_at_source(self, name: str, near: str, family: str = "regular blade") -> Part:
+        """A fuse in a wire, fed from the live point that is nearer to a place, and beside that
+        point: what lies before it is guarded for more."""
+        source = self.source_near(near)
+        fuse = self.line_fuse(name, self.draft.parts[source.part].place, family)
+        self.feed(source, "", fuse, "in")
+        if source != self.main_stud():
+            self.keep_short(Terminal(fuse.id, "in"))
+        return fuse
+
     def relay(self, name: str, kind: str = RELAY, place: str | None = None) -> Part:
         """A relay, beside the panel unless a place is given."""
         return self.add("relay", name, place or self.panel_place(), catalogue=kind)
@@ -275,10 +286,12 @@ class Job:
         return next(part for part in self.draft.parts.values() if part.kind == "battery")
 
     def main_stud(self) -> Terminal:
-        """The live point behind the main fuse: a stud or bus bar, or else the battery itself."""
+        """The live point behind the main fuse: a stud or bus bar that is not one of ground, or else
+        the battery itself."""
         for part in self.draft.parts.values():
-            if part.kind in ("stud", "bus bar"):
-                return Terminal(part.id, "stud")
+            stud = Terminal(part.id, "stud")
+            if part.kind in ("stud", "bus bar") and not self.draft.grounded(stud):
+                return stud
         return Terminal(self.battery.id, "+")
 
     def source_near(self, place: str) -> Terminal:
@@ -307,6 +320,11 @@ class Job:
             end = Terminal(isolator.part, "out")
 
     # wires
+
+    def keep_short(self, end: Terminal) -> None:
+        """A lead that no fuse protects yet gets no more than it needs at its ends."""
+        wire = self.draft.wires_on(end)[0]
+        self.draft.wires[wire.id] = replace(wire, extra_m=SOURCE_EXTRA_M)
 
     def feed(self, start: Part | Terminal, out: str, end: Part, into: str = "+") -> Wire:
         """A wire on the supply side, from a terminal of one part to one of another."""

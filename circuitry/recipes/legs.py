@@ -10,7 +10,7 @@ from circuitry.errors import UnusableInput
 from circuitry.reach.paths import paths_of
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.plugs import free_cavity, part_wire
-from circuitry.recipes.protection import choose_fuse, fuse_output
+from circuitry.recipes.protection import choose_fuse, fuse_output, with_own_names
 
 
 def insert(
@@ -127,5 +127,6 @@ def add_part(
     """
     draft = Draft(build)
     fields = DEVICES[kind].fields(row, count) if kind in DEVICES else {}
-    draft.add_part(kind, name, place, circuit=circuit_id, **fields)
+    part = draft.add_part(kind, name, place, circuit=circuit_id, **fields)
+    draft.parts[part.id] = with_own_names(part, build.parts.values())
     return draft.build

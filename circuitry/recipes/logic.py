@@ -64,8 +64,7 @@ def solenoid(job: Job) -> None:
             start = (limit, "out")
     relay = job.relay(f"{job.circuit.name} relay")
     job.coil(relay, *start)
-    fuse = job.line_fuse(f"{job.circuit.name} fuse", job.panel_place())
-    job.feed(job.main_stud(), "", fuse, "in")
+    fuse = job.fuse_at_source(f"{job.circuit.name} fuse", job.panel_place())
     job.feed(fuse, "out", relay, "30")
     job.loads_on(relay, "87", load)
 

@@ -18,6 +18,8 @@ HEAVY_FROM_A = 20.0
 """A load of so much wants a fuse of 30 A, and its wire more than the usual blade takes."""
 HANGING = ("switch", "sensor", "splice", "diode", "resistor")
 MORE_WAYS = 4
+PANEL_LETTERS = "FSTUV"
+"""What the ways of panels are called by; E is the engine's, R that of the other end."""
 ENGINE_BUS = "engine"
 """The bus of a panel behind the engine's main relay. Its ways are for what keeps the engine
 running; no other circuit takes one unasked."""
@@ -260,6 +262,16 @@ def fresh_ways(parts: Iterable[Part], letter: str, buses: Sequence[str]) -> tupl
     taken = {way.name for part in parts if part.kind == "panel" for way in part.ways}
     names = (f"{letter}{number}" for number in numbers(1))
     return tuple(map(Way, filterfalse(taken.__contains__, names), buses))
+
+
+def with_own_names(part: Part, parts: Iterable[Part]) -> Part:
+    """The part; the ways of a new panel called as those of no other panel are."""
+    if part.kind != "panel":
+        return part
+    others = [row for row in parts if row.kind == "panel" and row.id != part.id]
+    letters = {way.name.rstrip("0123456789") for row in others for way in row.ways}
+    letter = next((name for name in PANEL_LETTERS if name not in letters), PANEL_LETTERS[0])
+    return replace(part, ways=fresh_ways(others, letter, [way.bus for way in part.ways]))
 
 
 def taken_beside(rows: Sequence[WayStatus], row: WayStatus) -> int:

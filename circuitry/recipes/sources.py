@@ -8,7 +8,7 @@ from circuitry.errors import UnusableInput
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.recipe import Recipe
-from circuitry.recipes.supply import RINGS, keep_short
+from circuitry.recipes.supply import RINGS
 
 AUXILIARY = ("Power socket", "USB charger", "Interior lamp 10 W", "Courtesy lamp 5 W")
 BEFORE_THE_FEED = ("fuse", "isolator", "battery")
@@ -43,7 +43,7 @@ def _at_battery(job: Job, source: Terminal, name: str, place: str, family: str) 
     """A fuse as near as can be to a battery's post."""
     fuse = job.line_fuse(name, place, family)
     job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
-    keep_short(job, Terminal(fuse.id, "in"))
+    job.keep_short(Terminal(fuse.id, "in"))
     return fuse
 
 

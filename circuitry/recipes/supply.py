@@ -9,7 +9,6 @@ from circuitry.recipes.job import CHANGEOVER, Job
 from circuitry.recipes.recipe import Recipe, needs_key
 
 RINGS = "Rings and watches off. Battery negative comes off first and goes on last."
-SOURCE_EXTRA_M = 0.25
 STARTERS = ("Starter motor geared 1.4 kW", "Starter motor direct 1.0 kW")
 
 
@@ -109,7 +108,7 @@ def charging(job: Job) -> None:
     source = job.behind_isolators()
     fuse = job.line_fuse("Charge fuse", job.draft.parts[source.part].place, "bolt-down M8")
     job.draft.add_wire(source, Terminal(fuse.id, "in"), job.circuit, "red")
-    keep_short(job, Terminal(fuse.id, "in"))
+    job.keep_short(Terminal(fuse.id, "in"))
     job.draft.add_wire(Terminal(fuse.id, "out"), Terminal(alternator.id, "B+"), job.circuit, "red")
     job.ground(alternator, "-", by_ring=True)
     job.feed(job.fuse("run", "Charge lamp"), "out", lamp)
@@ -133,13 +132,8 @@ def sub_panel(job: Job) -> None:
     """One heavy wire, one fuse and one relay feed a second panel; a live way pulls it in."""
     panel = _panel(job)
     trigger = job.terminals("trigger")
-    source = job.source_near(panel.place)
-    here = job.draft.parts[source.part].place
-    fuse = job.line_fuse(f"{panel.name} fuse", here, "bolt-down M5")
-    relay = job.relay(f"{panel.name} relay", "high-current 70 A", here)
-    job.feed(source, "", fuse, "in")
-    if source != job.main_stud():
-        keep_short(job, Terminal(fuse.id, "in"))
+    fuse = job.fuse_at_source(f"{panel.name} fuse", panel.place, "bolt-down M5")
+    relay = job.relay(f"{panel.name} relay", "high-current 70 A", fuse.place)
     job.feed(fuse, "out", relay, "30")
     job.feed(relay, "87", panel, _bus(job, panel))
     if trigger:
@@ -166,12 +160,7 @@ def far_panel(job: Job) -> None:
     place, count = job.place("place"), int(job.number("ways", 2, 30))
     name = job.text("name") or job.circuit.name
     panel = job.panel(name, place, "R", ["battery"] * count + ["run"] * count)
-    source = job.source_near(place)
-    here = job.draft.parts[source.part].place
-    fuse = job.line_fuse(f"{name} fuse", here, "bolt-down M5")
-    job.feed(source, "", fuse, "in")
-    if source != job.main_stud():
-        keep_short(job, Terminal(fuse.id, "in"))
+    fuse = job.fuse_at_source(f"{name} fuse", place, "bolt-down M5")
     job.feed(fuse, "out", panel, "battery")
     relay = job.relay(f"{name} relay", "high-current 70 A", place)
     job.feed(panel, "battery", relay, "30")
@@ -233,7 +222,7 @@ def main_feed(job: Job) -> None:
         job.draft.wires[wire.id] = replace(wire, **{here: moved})  # type: ignore[arg-type]
     for isolator in isolators:
         job.draft.add_wire(start, Terminal(isolator.id, "in"), job.circuit, "red")
-        keep_short(job, Terminal(isolator.id, "in"))
+        job.keep_short(Terminal(isolator.id, "in"))
         start = Terminal(isolator.id, "out")
     if job.flag("stops_engine"):
         _stop_engine(job, inside, start)
@@ -243,12 +232,6 @@ def _stays_on(job: Job, wire: Wire) -> bool:
     """Whether a wire on the battery is there to charge it with everything else off."""
     own = (part for part in job.draft.parts.values() if part.circuit == wire.circuit)
     return any(part.kind == "solar panel" for part in own)
-
-
-def keep_short(job: Job, end: Terminal) -> None:
-    """A lead that no fuse protects yet gets no more than it needs at its ends."""
-    wire = job.draft.wires_on(end)[0]
-    job.draft.wires[wire.id] = replace(wire, extra_m=SOURCE_EXTRA_M)
 
 
 def _stop_engine(job: Job, isolator: Part, behind: Terminal) -> None:

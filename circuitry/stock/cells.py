@@ -14,6 +14,7 @@ from circuitry.quantities import NotUnderstood
 from circuitry.recipes.choices import Choices, choices, means, switch_named
 from circuitry.recipes.draft import Draft
 from circuitry.recipes.load import NewSwitch, Wiring, rewire_circuit, wire_load
+from circuitry.recipes.protection import with_own_names
 from circuitry.stock.patterns import (
     GROUP_OF_KIND,
     OWN,
@@ -156,8 +157,8 @@ class _Writer:
             self._wrong(number, "what", f"say what “{what or name}” is: a name from the catalogue")
             found = STAND_IN
         draft = Draft(replace(self.build, parts=self.parts))
-        pattern = patterns()[found]
-        return became(Part(draft.fresh_id(name, self.parts), pattern.kind, name, ""), pattern)
+        kind = patterns()[found].kind
+        return self._became(Part(draft.fresh_id(name, self.parts), kind, name, ""), found)
 
     def _usual_place(self) -> str:
         """Where a new row is until it says where: not placed yet."""
@@ -197,7 +198,10 @@ class _Writer:
                 f"{pattern.name} belongs to {GROUP_OF_KIND[pattern.kind]}, not to "
                 f"{GROUP_OF_KIND[part.kind]}; add a row for it"
             )
-        return part if found == pattern_of(part) else became(part, pattern)
+        return part if found == pattern_of(part) else self._became(part, found)
+
+    def _became(self, part: Part, found: str) -> Part:
+        return with_own_names(became(part, patterns()[found]), self.parts.values())
 
     def _place(self, text: str) -> str:
         if not text:

@@ -16,6 +16,7 @@ from circuitry.recipes.protection import with_ways
 from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car
 from circuitry.sizing import carried_over, size_build
+from circuitry.stock import TypedRow, set_cells
 
 
 def car(*recipes: tuple[str, dict]) -> Build:
@@ -140,6 +141,17 @@ class MoveTest(TestCase):
         self.assertEqual(names["rear-panel"], ["R1", "R2", "R3", "R4"])
         everywhere = [name for panel in names.values() for name in panel]
         self.assertEqual(len(set(everywhere)), len(everywhere))
+
+    def test_a_panel_by_hand_or_from_the_list_has_names_of_its_own(self) -> None:
+        build = car(("sub-panel", {"panel": None, "place": "rear-left"}))
+        by_hand = {"op": "add_part", "kind": "panel", "name": "Third", "place": "dash", "count": 3}
+        build = apply_operations(build, [by_hand])
+        self.assertEqual(way_names(build.parts["third"]), ["T1", "T2", "T3"])
+        row = TypedRow(None, {"name": "Fourth", "what": "Panel, 4 ways", "where": "Dash"})
+        build = set_cells(build, [row])
+        self.assertEqual(way_names(build.parts["fourth"]), ["U1", "U2", "U3", "U4"])
+        build = set_cells(build, [TypedRow("fourth", {"what": "Panel, 6 ways"})])
+        self.assertEqual(way_names(build.parts["fourth"])[-1], "U6")
 
     def test_a_fuse_that_others_share_stays(self) -> None:
         build = car(("sockets", {"key": "run"}), ("sub-panel", {"panel": None, "place": "dash"}))
