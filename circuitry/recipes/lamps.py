@@ -1,8 +1,9 @@
 """Recipes for what the car shows: head, side, stop, reversing and fog lamps."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
-from circuitry.design.model import Part
+from circuitry.design.model import Part, Terminal
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
@@ -61,6 +62,7 @@ def headlamps(job: Job) -> None:
         (dip_from, dip_out), (main_from, main_out) = starts
     else:
         (dip_from, dip_out), (main_from, main_out) = (dip, "dip"), (dip, "main")
+        _guard_side(job, light)
     if job.choice("fuses") == ONE_FUSE:
         job.loads_on(dip_from, dip_out, *dipped)
         job.loads_on(main_from, main_out, *main, telltale)
@@ -79,6 +81,49 @@ def _each_side(job: Job, start: Part, out: str, name: str, loads: Sequence[Part 
             job.loads_on(fuse, "out", load)
 
 
+def side_of(job: Job, light: Part) -> tuple[Part, str]:
+    """Where the side position of a light switch is taken: behind a fuse of its own where the beams
+    go through the switch, for what guards them lets through more than thin wires bear."""
+    if not _carries_beams(job, light):
+        return light, "side"
+    side = job.terminal(light, "side")
+    for wire in job.draft.wires_on(side):
+        fuse = job.draft.parts[wire.to_terminal.part]
+        if fuse.kind == "fuse" and wire.from_terminal == side:
+            return fuse, "out"
+    fuse = job.line_fuse("Side lamps", job.panel_place())
+    job.feed(light, "side", fuse, "in")
+    return fuse, "out"
+
+
+def _carries_beams(job: Job, light: Part) -> bool:
+    """Whether headlamps hang on a light switch with no relay between."""
+    written = (row.written for row in job.draft.circuits.values() if row.written)
+    return any(
+        row.recipe == "headlamps"
+        and not row.answers.get("relays", True)
+        and row.answers.get("light_switch") == {"part": light.id}
+        for row in written
+    )
+
+
+def _guard_side(job: Job, light: Part) -> None:
+    """Put what hangs on the side position already behind a fuse of its own."""
+    side = job.terminal(light, "side")
+    bare = [
+        wire
+        for wire in job.draft.wires_on(side)
+        if job.draft.parts[wire.to_terminal.part].kind != "fuse"
+    ]
+    if bare:
+        fuse = job.line_fuse("Side lamps", job.panel_place())
+        job.feed(light, "side", fuse, "in")
+        for wire in bare:
+            here = "from_terminal" if wire.from_terminal == side else "to_terminal"
+            moved = {here: Terminal(fuse.id, "out")}
+            job.draft.wires[wire.id] = replace(wire, **moved)  # type: ignore[arg-type]
+
+
 def side_and_tail(job: Job) -> None:
     """All four corners from the side position, behind one fuse or one for each side."""
     light = job.need_switch("light_switch")
@@ -86,7 +131,7 @@ def side_and_tail(job: Job) -> None:
     others = [*job.loads("plate"), *job.loads("instruments")]
     job.feed_switch(light, "always")
     if job.choice("fuses") == ONE_FUSE:
-        job.loads_on(light, "side", *sides["left"], *sides["right"], *others)
+        job.loads_on(*side_of(job, light), *sides["left"], *sides["right"], *others)
         return
     for side in SIDES:
         fuse = job.line_fuse(f"Side lamps {side}", job.panel_place())
@@ -134,7 +179,7 @@ def fogs(job: Job) -> None:
     front, rear = [job.load("front_left"), job.load("front_right")], job.load("rear")
     front_switch = job.switch("front_switch") if any(front) else None
     if front_switch is not None:
-        job.feed_once(light, "side", front_switch, "in")
+        job.feed_once(*side_of(job, light), front_switch, "in")
         relay = job.relay("Front fog relay")
         _front_coil(job, relay, front_switch, dip)
         job.feed(job.fuse("always", "Front fogs"), "out", relay, "30")
@@ -145,12 +190,16 @@ def fogs(job: Job) -> None:
     allows = [(dip, "dip")] if dip is not None else [(light, "head")]
     if front_switch is not None:
         allows.append((front_switch, "out"))
+    fed = switch
+    if _carries_beams(job, light) and not job.draft.wires_on(job.terminal(switch, "in")):
+        fed = job.line_fuse("Rear fog", job.panel_place())
+        job.feed(fed, "out", switch, "in")
     if len(allows) == 1:
-        job.feed_once(allows[0][0], allows[0][1], switch, "in")
+        job.feed_once(allows[0][0], allows[0][1], fed, "in")
     for number, (source, out) in enumerate(allows if len(allows) > 1 else (), 1):
         diode = job.diode(f"Rear fog diode {number}", job.panel_place())
         job.feed(source, out, diode, "anode")
-        job.feed(diode, "cathode", switch, "in")
+        job.feed(diode, "cathode", fed, "in")
     job.loads_on(switch, "out", rear, job.load("telltale"))
 
 

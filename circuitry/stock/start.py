@@ -55,9 +55,9 @@ SIZES_M = {
     "buggy": (3.2, 1.6),
 }
 BUSES = {"always": "battery", "accessory": "accessory", "run": "run"}
-USUAL_REELS_BEAR_A = 150.0
-"""What a fuse may be for that the thickest usual wire, 50 mm², still answers for in an engine
-bay."""
+USUAL_REELS_BEAR_A = {"engine bay": 130.0, "cabin": 150.0, "luggage": 150.0}
+"""What may be listed together, by where the battery is, before the main fuse has to be more than
+the thickest usual wire, 50 mm², answers for there."""
 BULKHEAD_HOLE_MM = 45.0
 LEAST_WAYS = {"always": 16, "accessory": 4, "run": 12}
 """What a plain car takes: start relay, beams, hazard lamps and memories stand in no line."""
@@ -99,16 +99,15 @@ def start(car: KindOfCar) -> Build:
     build = replace(build, policy=replace(build.policy, conductors=car.conductors))
     build = with_feed(build, _battery_place(car), _ways(list(_lines(car, build))))
     rows = [TypedRow(None, cells) for cells in _rows(car, build)]
-    build = _with_reels(set_cells(build, rows))
+    build = _with_reels(set_cells(build, rows), USUAL_REELS_BEAR_A[car.battery])
     check(build)
     return build
 
 
-def _with_reels(build: Build) -> Build:
-    """One reel more than usual where all that is listed together is more than the thickest of the
-    usual ones bears in the heat of an engine bay."""
+def _with_reels(build: Build, usual_a: float) -> Build:
+    """One reel more than usual where all that is listed together is more than this."""
     lasting = (load for load in build.parts_of_kind("load") if not starts(load))
-    if sum(map(rated_current_a, lasting)) <= USUAL_REELS_BEAR_A:
+    if sum(map(rated_current_a, lasting)) <= usual_a:
         return build
     usual, rows = USUAL_SHELF[build.policy.conductors], catalogue().conductor
     last = rows[usual[-1]]

@@ -11,7 +11,7 @@ from itertools import pairwise, product
 from typing import Any
 from unittest import TestCase
 
-from circuitry.design.model import Build, Part, Terminal
+from circuitry.design.model import Build, Part, Terminal, Wire
 from circuitry.design.state import Supply
 from circuitry.devices.load import output_word
 from circuitry.devices.module import module_fields
@@ -31,6 +31,7 @@ from circuitry.recipes.whole import move_circuit
 from circuitry.sizing import size_build
 
 KEYS = ("off", "accessory", "run", "crank")
+SMALL_SIZES = ("0.5 mm²", "0.75 mm²", "1 mm²")
 WITH_RUN = ("run", "crank")
 """Key positions in which terminal 15 is live."""
 
@@ -183,6 +184,55 @@ class LampTruthTest(TruthCase):
                         if rear_at == "on" and (dipped or asked):
                             expected = expected | {"rear-fog-lamp"}
                         self.assertEqual(alive, expected, (light, dip, front_at, rear_at))
+
+
+class BeamsThroughTheSwitchTest(TruthCase):
+    """Where no relay takes the beams off the light switch, its fuse is too much for small lamps."""
+
+    def car(self, *recipes: str) -> Build:
+        build = bare_car()
+        for recipe in recipes:
+            answers = {"relays": False} if recipe == "headlamps" else {}
+            build = write_recipe(build, RECIPES[recipe], answers)
+        return build
+
+    def test_small_lamps_get_a_fuse_of_their_own_whichever_is_written_first(self) -> None:
+        corners = {"side-lamp-left", "side-lamp-right", "tail-lamp-left", "tail-lamp-right"}
+        for order in (("headlamps", "side-and-tail"), ("side-and-tail", "headlamps")):
+            sizing = size_build(self.car(*order))
+            alive = self.alive(Network(sizing.build), light_switch="side")
+            self.assertEqual(alive, corners | {"number-plate-lamp"}, order)
+            for lamp in corners:
+                fuse = sizing.build.parts[sizing.loads[lamp].fuse or ""]
+                self.assertEqual(fuse.name, "Side lamps", (order, lamp))
+                self.assertIn(sizing.wires[sizing.loads[lamp].wire or ""].size, SMALL_SIZES)
+
+    def test_what_else_hangs_on_the_side_position_goes_behind_it_too(self) -> None:
+        build = self.car("headlamps", "side-and-tail", "fogs", "day-lamps")
+        fuse = next(part.id for part in build.parts.values() if part.name == "Side lamps")
+        onward = {
+            wire.to_terminal.part
+            for wire in build.wires.values()
+            if wire.from_terminal == Terminal(fuse, "out")
+        }
+        self.assertLess({"front-fog-switch", "day-lamp-relay"}, onward)
+        on_side = [w for w in build.wires.values() if str(w.from_terminal) == "light-switch.side"]
+        self.assertEqual([wire.to_terminal.part for wire in on_side], [fuse])
+
+    def test_the_rear_fog_is_not_fed_through_the_fuse_of_the_beams_alone(self) -> None:
+        sizing = size_build(self.car("headlamps", "fogs"))
+        lamp = sizing.loads["rear-fog-lamp"]
+        self.assertEqual(sizing.build.parts[lamp.fuse or ""].name, "Rear fog")
+        self.assertLessEqual(sizing.wires[lamp.wire or ""].must_carry_a, 5.0)
+        on = {"light_switch": "head", "rear_fog_switch": "on"}
+        self.assertIn("rear-fog-lamp", self.alive(Network(sizing.build), **on))
+
+    def test_with_relays_no_fuse_is_added(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["headlamps"], {"relays": True})
+        for recipe in ("side-and-tail", "fogs"):
+            build = write_recipe(build, RECIPES[recipe], {})
+        names = {part.name for part in build.parts_of_kind("fuse")}
+        self.assertFalse(names & {"Side lamps", "Rear fog"})
 
 
 class TurnTruthTest(TruthCase):
@@ -611,6 +661,45 @@ class SupplyTruthTest(TruthCase):
                 )
             )
             self.assertEqual(key, "run")
+
+    def test_the_fuse_of_a_heavy_feed_is_where_the_feed_begins(self) -> None:
+        """What lies before a fuse is guarded for more: by the main fuse, or by nothing."""
+        bare = bare_car()
+        far = replace(
+            bare,
+            parts={
+                name: replace(part, place="rear-left") if name == "panel" else part
+                for name, part in bare.parts.items()
+            },
+        )
+        for recipe, fuse_name in (("engine", "Engine fuse"), ("glow-plugs", "Glow plug fuse")):
+            build = write_recipe(far, RECIPES[recipe], {})
+            (fuse,) = (part for part in build.parts.values() if part.name == fuse_name)
+            self.assertEqual(fuse.place, "panel", recipe)  # where the stud is
+
+    def test_a_bar_of_ground_is_not_taken_for_the_live_stud(self) -> None:
+        bare = bare_car()
+        bar = Part("ground-bar", "bus bar", "Ground bar", "panel")
+        ends = Terminal("ground-bar", "stud"), Terminal("ground", "stud")
+        grounding = Wire("w90", "W90", *ends, circuit="feed")
+        build = replace(
+            bare,
+            parts={bar.id: bar, **bare.parts},
+            wires={**bare.wires, grounding.id: grounding},
+        )
+        written_to = write_recipe(build, RECIPES["engine"], {})
+        (lead,) = (w for w in written_to.wires.values() if str(w.to_terminal) == "engine-fuse.in")
+        self.assertEqual(lead.from_terminal.part, "stud")
+
+    def test_what_is_beside_a_ground_strip_returns_to_it(self) -> None:
+        build = write_recipe(
+            bare_car(), RECIPES["sub-panel"], {"panel": None, "place": "rear-left"}
+        )
+        (strip,) = build.parts_of_kind("bus bar")
+        load = {"row": "Side lamp 5 W", "place": "rear-left"}
+        build = write_recipe(build, RECIPES["plain-load"], {"load": load})
+        (back,) = (w for w in build.wires.values() if str(w.from_terminal) == "load.-")
+        self.assertEqual(back.to_terminal.part, strip.id)
 
     def test_written_again_under_another_name_it_keeps_the_strip_that_others_return_to(
         self,
