@@ -42,11 +42,13 @@ from circuitry.stock.plans import (
     AS_LISTED,
     BUS_WHY,
     CABLES_WHY,
+    FAR_PANEL,
     FAR_PANEL_WHY,
     FIRST_ON_MODULES,
     KEYPAD_WHY,
     MODULE_WHY,
     NO_PLACE,
+    NOTHING_LEFT,
     ON_CHANNELS,
     PLACE_IT,
     PLANS,
@@ -137,6 +139,11 @@ def draft(build: Build, wants: Wants = Wants()) -> Draft:
     drafted.move()
     if drafted.keypad and not drafted.buttons:
         return draft(build, replace(wants, keypad=False))
+    if drafted.far_panel and drafted.far_panel not in {row.id for row in drafted.filled()}:
+        without = draft(build, replace(wants, panels="one"))
+        step = next(row for row in drafted.steps.values() if row.title == FAR_PANEL)
+        unwritten = replace(step, circuits=(), problem=NOTHING_LEFT)
+        return replace(without, steps=(unwritten, *without.steps))
     return drafted.answer()
 
 
@@ -152,6 +159,7 @@ class _Drafting:
         self.parts_of: dict[str, set[str]] = {}
         self.ways_added = 0
         self.keypad = ""
+        self.far_panel = ""
         self.buttons: list[str] = []
         self.refused = ""
 
@@ -194,10 +202,12 @@ class _Drafting:
         """A panel at the other end, where one is wanted and there is none."""
         panels = self.build.parts_of_kind("panel")
         rear = place_near(self.build, ("luggage", "rear"))
-        there = {row.place for row in panels}
-        if self.wants.panels != "one" and rear.id not in there and _loose(self._to_wire()):
-            answers = {"name": "Rear panel", "place": rear.id, "ways": REAR_WAYS}
-            self._add("far-panel", "Rear panel", answers, FAR_PANEL_WHY)
+        there = {row.id: row.place for row in panels}
+        if self.wants.panels != "one" and rear.id not in there.values() and _loose(self._to_wire()):
+            answers = {"name": FAR_PANEL, "place": rear.id, "ways": REAR_WAYS}
+            self._add("far-panel", FAR_PANEL, answers, FAR_PANEL_WHY)
+            new = (row.id for row in self.build.parts_of_kind("panel") if row.id not in there)
+            self.far_panel = next(new, "")
 
     def move(self) -> None:
         """Put loads behind what they are wanted behind. Raises UnusableInput."""
@@ -357,10 +367,10 @@ class _Drafting:
             tuple(_asked_alive(self.wants, self.steps)),
             any(row.state == KEPT for row in _loose(self.before)),
             tuple(guards(self.build)),
-            tuple(f"a cover for {panel.name}" for panel in self._filled()),
+            tuple(f"a cover for {panel.name}" for panel in self.filled()),
         )
 
-    def _filled(self) -> list[Part]:
+    def filled(self) -> list[Part]:
         """The panels that get fuses."""
         fuses = (part for part in self.build.parts_of_kind("fuse") if part.fitted)
         new = {part.fitted.panel for part in fuses if part.id not in self.before.parts}  # type: ignore[union-attr]

@@ -210,6 +210,19 @@ class AskedTest(TestCase):
         fuse = size_build(drafted.build).fuses["rear-panel-fuse"]
         self.assertGreater(fuse.rating_a, fuse.current_a)
 
+    def test_on_modules_an_empty_panel_at_the_other_end_is_left_out_and_told(self) -> None:
+        before = start(ASKED)
+        ends = {"panels": "one at each end"}
+        for wants, there in (
+            (Wants(**ends), True),
+            (Wants(**ends, school="modules"), False),
+        ):
+            drafted = draft(before, wants)
+            panels = {part.name for part in drafted.build.parts_of_kind("panel")}
+            self.assertEqual("Rear panel" in panels, there)
+            (step,) = (row for row in drafted.steps if row.title == "Rear panel")
+            self.assertEqual(bool(step.problem), not there)
+
     def test_returns_by_wire_need_no_sheet_metal(self) -> None:
         car = start(CARS[0])
         self.assertTrue(car.body_conducts)
