@@ -1,5 +1,6 @@
 """One round of choosing: wires by what they must carry and by drop."""
 
+from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -299,12 +300,11 @@ class WireChooser:
         few = fewer_reels(self.alone, most, table.area_mm2, table.length_m, there)
         reels = sorted({*few.tolist(), *to_hand})
         tapers = list(dict.fromkeys(pair for drop in self.drops for pair in drop.tapers))
-        legs = self._legs()
 
         def fitted(floor: Numbers, losses: Sequence[Loss], reels: Collection[int]) -> Fit:
             copper = (self.hot_ohm, table.area_mm2, table.length_m)
             return least_copper(
-                floor, most, *copper, losses, tapers, legs, reels=reels, steps=to_hand
+                floor, most, *copper, losses, tapers, self.legs, reels=reels, steps=to_hand
             )
 
         floor = _from_reels(self.floor, most, reels)
@@ -320,19 +320,24 @@ class WireChooser:
         more = fitted(fit.size, branches, range(facts.choosable))
         return Fit(more.size, fit.copper_mm2_m + more.copper_mm2_m, max(fit.gap, more.gap))
 
-    def _legs(self) -> list[set[int]]:
+    @cached_property
+    def legs(self) -> list[set[int]]:
         """The wires that lead to the loads of one kind in a circuit alone, there and back, whatever
-        else is on: a telltale's return that carries the alternator too is no leg of its."""
+        else is on: a telltale's return that carries the alternator too is no leg of its. Circuits
+        of one such load that one recipe wrote, as those of two windows, are one here."""
         carried_a: dict[int, float] = {}
         for drop in self.drops:
             for wire, amps in zip(drop.wires, drop.amps, strict=True):
                 carried_a[wire] = max(carried_a.get(wire, 0.0), amps)
+        loads_in = Counter(load.circuit for load in self.facts.build.parts_of_kind("load"))
         legs: dict[object, set[int]] = {}
         for drop in self.drops:
             load = self.facts.build.parts[drop.load]
             if load.circuit is None:
                 continue
-            leg = legs.setdefault((load.circuit, load.catalogue), set())
+            written = self.facts.build.circuits[load.circuit].written
+            kind = written.recipe if written and loads_in[load.circuit] == 1 else load.circuit
+            leg = legs.setdefault((kind, load.catalogue), set())
             leg |= {
                 wire
                 for wire in drop.wires

@@ -339,10 +339,16 @@ class Reasons:
         )
 
     def _passing(self, wire: Wire, size: int, first: bool) -> str:
-        fitted = self.facts.sizes[size].name == wire.size
+        at = self.facts.at[wire.id]
+        if size != self._sizes[at]:
+            thinner = size < self._sizes[at]
+            return "passes alone, but not with the others" if thinner else "passes, more copper"
         if first:
-            return "smallest that passes all" if fitted else "passes alone, but not with the others"
-        return "passes, and saves a reel or copper elsewhere" if fitted else "passes, more copper"
+            return "smallest that passes all"
+        leg = next((leg for leg in self._chooser.legs if at in leg), set())
+        if any(self._sizes[row] == size for row in leg - {at}):
+            return "passes; there and back, left and right are of one size"
+        return "passes, and saves a reel or copper elsewhere"
 
     def _ratings(self, part: Part, current_a: float, lasting_a: float) -> tuple[Candidate, ...]:
         rows: list[Candidate] = []
