@@ -21,11 +21,12 @@ class Plan:
 
 
 def is_listed(build: Build, recipe: Recipe) -> bool:
-    """Whether the list has a load for one of its questions that has no wires yet, and none that it
-    must have stands wired already: what is left of a function is no function."""
+    """Whether the list has a load without wires that it must have, or any where it must have none,
+    and none that it must have stands wired already: a telltale makes no headlamps, and what is
+    left of a function is no function."""
     needed = [row for row in recipe.questions if row.kind == "load" and not row.optional]
     stands = any(_stands(build, row) for row in needed if not listed(build, row))
-    return not stands and any(listed(build, question) for question in recipe.questions)
+    return not stands and any(listed(build, question) for question in needed or recipe.questions)
 
 
 def _stands(build: Build, question: Question) -> bool:

@@ -25,6 +25,7 @@ from circuitry.stock.usual import (
     OPTION_SWITCHES,
     PLACES,
     ROAD_LAMPS,
+    ROAD_SWITCHES,
     SENSORS,
     SWITCHES,
     Line,
@@ -55,7 +56,7 @@ SIZES_M = {
     "buggy": (3.2, 1.6),
 }
 BUSES = {"always": "battery", "accessory": "accessory", "run": "run"}
-USUAL_REELS_BEAR_A = {"engine bay": 130.0, "cabin": 150.0, "luggage": 150.0}
+USUAL_REELS_BEAR_A = {"engine bay": 115.0, "cabin": 150.0, "luggage": 150.0}
 """What may be listed together, by where the battery is, before the main fuse has to be more than
 the thickest usual wire, 50 mm², answers for there."""
 BULKHEAD_HOLE_MM = 45.0
@@ -97,7 +98,7 @@ def start(car: KindOfCar) -> Build:
     runs = Runs({run.id: run for run in _runs(places)})
     build = Build(car.name, car.shell != SHELLS[0], body=body, places=places, runs=runs)
     build = replace(build, policy=replace(build.policy, conductors=car.conductors))
-    build = with_feed(build, _battery_place(car), _ways(list(_lines(car, build))))
+    build = with_feed(build, _battery_place(car), _ways(list(_listed(car, build))))
     rows = [TypedRow(None, cells) for cells in _rows(car, build)]
     build = _with_reels(set_cells(build, rows), USUAL_REELS_BEAR_A[car.battery])
     check(build)
@@ -134,6 +135,13 @@ def _check(car: KindOfCar) -> None:
             raise UnusableInput(
                 "bad-answer", name, f"{name}: “{value}” is not one of {', '.join(known)}."
             )
+    if "tow socket" in car.options and not car.road_lamps:
+        raise UnusableInput(
+            "bad-answer",
+            "options",
+            "The lamps of a trailer follow those of the car: give it lamps for the road, or leave "
+            "the tow socket out.",
+        )
     if not car.name.strip():
         raise UnusableInput("bad-answer", "name", "Give the build a name.")
 
@@ -228,16 +236,19 @@ def _runs(places: Mapping[str, Place]) -> Iterator[Run]:
 
 
 def _rows(car: KindOfCar, build: Build) -> Iterator[dict[str, str]]:
-    switches = [*SWITCHES, *SENSORS]
-    if car.road_lamps:
-        switches.append(("Rear fog switch", "Switch, off and on", "dash"))
+    switches = [*(ROAD_SWITCHES if car.road_lamps else ()), *SWITCHES, *SENSORS]
     for option in car.options:
         switches += OPTION_SWITCHES.get(option, ())
     for name, what, where in switches:
         yield {"name": name, "what": what, "where": where}
-    for line in _lines(car, build):
+    for line in _listed(car, build):
         keys = ("name", "what", "where", "key", "switch", "through", "state")
         yield dict(zip(keys, line, strict=True))
+
+
+def _listed(car: KindOfCar, build: Build) -> Iterator[Line]:
+    missing = () if car.road_lamps else {name for name, *_ in ROAD_SWITCHES}
+    return (line for line in _lines(car, build) if line[4].split(",")[0] not in missing)
 
 
 def _lines(car: KindOfCar, build: Build) -> Iterator[Line]:

@@ -46,15 +46,17 @@ JOINS = (
 
 # Name, what it is, place, live from, switched by, through, state.
 Line = tuple[str, str, str, str, str, str, str]
-SWITCHES = (
+ROAD_SWITCHES = (
     ("Light switch", "Light switch, side and head", "dash"),
     ("Dip switch", "Dip switch", "column"),
     ("Turn switch", "Turn switch", "column"),
     ("Hazard switch", "Hazard switch", "dash"),
     ("Brake pedal", "Pedal switch", "pedals"),
     ("Reversing switch", "Gear switch", "engine"),
-    ("Horn push", "Push button", "column"),
+    ("Rear fog switch", "Switch, off and on", "dash"),
 )
+"""A car without lamps for the road has none of them, and nothing that they work."""
+SWITCHES = (("Horn push", "Push button", "column"),)
 ROAD_LAMPS: tuple[Line, ...] = (
     *(
         (

@@ -359,6 +359,14 @@ class AgainTest(TestCase):
         refused = [row for row in drafted.steps if row.problem]
         self.assertLessEqual(len(left), len(refused))
 
+    def test_a_telltale_alone_brings_no_headlamps(self) -> None:
+        before = start(KindOfCar("Race", road_lamps=False))
+        cells = {"name": "Main beam telltale", "what": "Telltale LED", "where": "Dash"}
+        drafted = draft(set_cells(before, [TypedRow(None, {**cells, "key": "run"})]))
+        self.assertNotIn("headlamps", {step.id for step in drafted.steps})
+        self.assertFalse([p for p in drafted.build.parts_of_kind("load") if "beam l" in p.name])
+        self.assertIn("main-beam-telltale", drafted.build.wired_parts())
+
     def test_what_goes_out_of_the_car_gets_no_wires(self) -> None:
         before = start(CARS[0])
         horn = replace(before.parts["horn"], state="remove")

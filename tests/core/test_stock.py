@@ -15,6 +15,7 @@ from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, cell_problems, set_cells, stock_rows
 from circuitry.stock.audit import audit
 from circuitry.stock.cells import wire_as_wished
+from circuitry.stock.drafting import draft
 from circuitry.stock.patterns import completed, pattern_of, patterns
 from circuitry.stock.start import OPTIONS, SHELLS, SIZES_M, KindOfCar, start
 from demo.many_loads import many_loads
@@ -150,6 +151,19 @@ class StartTest(TestCase):
         self.assertNotIn("ignition-coil", large.parts)
         self.assertTrue(large.body_conducts)
         self.assertFalse(small.body_conducts)
+
+    def test_without_lamps_for_the_road_nothing_is_there_that_works_them(self) -> None:
+        car = start(KindOfCar("Car", "buggy", road_lamps=False))
+        names = {part.name for part in car.parts.values()}
+        for name in ("Light switch", "Brake pedal", "Rear fog switch", "Main beam telltale"):
+            self.assertNotIn(name, names)
+        drafted = draft(car).build
+        lamps = [row.name for row in drafted.parts_of_kind("load") if "lamp" in row.name.lower()]
+        self.assertEqual(lamps, ["Interior lamp"])
+        unwired = drafted.parts.keys() - drafted.wired_parts()
+        self.assertFalse([row for row in drafted.parts_of_kind("switch") if row.id in unwired])
+        with self.assertRaisesRegex(UnusableInput, "follow those of the car.*leave the tow socket"):
+            start(KindOfCar("Car", road_lamps=False, options=("tow socket",)))
 
     def test_an_unknown_answer_names_the_known_ones(self) -> None:
         with self.assertRaisesRegex(UnusableInput, "“boat” is not one of open two-seater"):

@@ -17,19 +17,25 @@ from tests.fuzz import FUZZ, SEED
 
 CARS = 5
 SMALL_A = 3.0
-"""Side, tail, turn, stop and reversing lamps, telltales, coils and gauges draw less."""
+"""Side, tail, turn, stop, reversing and fog lamps and telltales draw less."""
 SMALL_LEG_MM2 = 1.5
 NEVER_IN_A_DRAFT = ("wire-does-not-fit", "switch-overloaded", "relay-overloaded", "pin-overloaded")
 
 
 def kind_of_car(draw: random.Random) -> KindOfCar:
+    road_lamps = draw.random() < 0.8
     return KindOfCar(
         "Drawn",
         draw.choice(STYLES),
         draw.choice(SHELLS),
         engine=draw.choice(ENGINE_PLACES),
         battery=draw.choice(BATTERY_PLACES),
-        options=tuple(option for option in OPTIONS if draw.random() < 0.5),
+        road_lamps=road_lamps,
+        options=tuple(
+            option
+            for option in OPTIONS
+            if draw.random() < 0.5 and (road_lamps or option != "tow socket")
+        ),
     )
 
 
@@ -39,6 +45,7 @@ def wants(draw: random.Random) -> Wants:
         headlamp_relays=draw.random() < 0.5,
         school=draw.choice(SCHOOLS),
         panels=draw.choice(PANELS),
+        keypad=draw.random() < 0.3,
         returns=draw.choice(("through the body", "by wire")),
     )
 
@@ -61,6 +68,9 @@ class OldHandTest(TestCase):
         self.assertEqual([name for name, count in names.items() if count > 1], [])
         filled = {fuse.fitted.panel for fuse in drafted.build.parts_of_kind("fuse") if fuse.fitted}
         self.assertEqual({panel.id for panel in panels} - filled, set())
+        wired = drafted.build.wired_parts()
+        left = [part for part in drafted.build.parts_of_kind("load", "switch") if not part.housed]
+        self.assertEqual([part.name for part in left if part.id not in wired], [])
 
     def assert_sized(self, sizing: Sizing) -> None:
         build, areas = sizing.build, catalogue().conductor
@@ -73,7 +83,8 @@ class OldHandTest(TestCase):
             if row.wire is None or part.circuit is None:
                 continue
             size = sizing.wires[row.wire].size
-            if row.amps < SMALL_A:
+            lamp = catalogue().loads[part.catalogue or ""].group == "lighting"
+            if lamp and row.amps < SMALL_A:
                 self.assertLessEqual(areas[size].copper_area_mm2, SMALL_LEG_MM2 * 1.05, part.name)
             written = build.circuits[part.circuit].written
             if part.catalogue == "Window motor" and written:
