@@ -1,4 +1,5 @@
 import type { BuildView, Operation, Schemas } from '@/api/client'
+import { freshId } from '@/looms'
 
 export type ScenarioRow = Schemas['ScenarioBudget']
 export type Fields = Partial<Schemas['ScenarioView']>
@@ -12,10 +13,8 @@ export function changed(build: BuildView, row: ScenarioRow, fields: Fields): Ope
 
 /** Another scenario that begins as a copy of this one. */
 export function copied(build: BuildView, row: ScenarioRow, name: string): Operation {
-  const taken = new Set(build.scenarios.map((scenario) => scenario.id))
-  let id = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 56) || 'own'
-  for (let n = 2; taken.has(id); n++) id = `${id.replace(/-\d+$/, '')}-${n}`
-  return { op: 'add', collection: 'scenarios', value: { ...asItIs(build, row), id: `own-${id}`, name } }
+  const id = freshId(`own ${name}`, build.scenarios)
+  return { op: 'add', collection: 'scenarios', value: { ...asItIs(build, row), id, name } }
 }
 
 function asItIs(build: BuildView, row: ScenarioRow): Schemas['ScenarioView'] {

@@ -5,10 +5,11 @@ import { computed, reactive, ref } from 'vue'
 import { answered, client, Refused, type Schemas } from '@/api/client'
 
 type Request = Schemas['ProofRequest']
-type Waiting = { build: number; body: Request; problem?: string }
+type Waiting = { build: number; body: Request }
 export type Draft = { readings: Record<string, string>; looks: Record<string, string>; note: string }
 
-const QUEUE = 'oilstone-proofs-to-send'
+/** Each record that waits has a name of its own: two tabs take nothing from each other. */
+const WAITING = 'oilstone-proof-to-send-'
 const WHO = 'oilstone-who'
 const AGAIN_MS = 5000
 
@@ -20,7 +21,7 @@ export function newMark(): string {
 /** What is typed at steps, and what was recorded and is not at the server yet: neither is ever lost. */
 export const useProofs = defineStore('proofs', () => {
   const queries = useQueryClient()
-  const queue = ref<Waiting[]>(stored<Waiting[]>(QUEUE, []))
+  const queue = ref<Waiting[]>(keptBefore())
   const who = ref(localStorage.getItem(WHO) ?? '')
   const drafts = reactive<Record<string, Draft>>({})
   let sending = false
@@ -31,6 +32,13 @@ export const useProofs = defineStore('proofs', () => {
     } catch {
       return otherwise
     }
+  }
+
+  function keptBefore(): Waiting[] {
+    const names = Array.from({ length: localStorage.length }, (_, at) => localStorage.key(at) ?? '')
+    const rows = names.filter((name) => name.startsWith(WAITING)).map((name) => stored<Waiting | null>(name, null))
+    const said = (row: Waiting) => row.body.said_at ?? ''
+    return rows.filter((row) => row !== null).sort((a, b) => (said(a) < said(b) ? -1 : 1))
   }
 
   const nameOf = (build: number, step: string) => `oilstone-step-${build}-${step}`
@@ -57,15 +65,12 @@ export const useProofs = defineStore('proofs', () => {
     localStorage.setItem(WHO, name)
   }
 
-  function keepQueue(): void {
-    localStorage.setItem(QUEUE, JSON.stringify(queue.value))
-  }
-
   /** Record a step: it is kept here until the server has it. */
   function record(build: number, body: Omit<Request, 'mark' | 'said_at' | 'who'>): Promise<void> {
     const whole = { ...body, mark: newMark(), said_at: new Date().toISOString(), who: who.value }
-    queue.value.push({ build, body: whole as Request })
-    keepQueue()
+    const row = { build, body: whole as Request }
+    localStorage.setItem(WAITING + whole.mark, JSON.stringify(row))
+    queue.value.push(row)
     return send()
   }
 
@@ -89,7 +94,7 @@ export const useProofs = defineStore('proofs', () => {
           giveBack(first, problem.message)
         }
         queue.value.shift()
-        keepQueue()
+        localStorage.removeItem(WAITING + first.body.mark)
         await queries.invalidateQueries({ queryKey: ['proofs', first.build] })
         await queries.invalidateQueries({ queryKey: ['proof-record', first.build] })
         await queries.invalidateQueries({ queryKey: ['journal', first.build] })
@@ -103,9 +108,9 @@ export const useProofs = defineStore('proofs', () => {
 
   function giveBack(row: Waiting, words: string): void {
     const typed = draft(row.build, row.body.step)
-    Object.assign(typed.readings, row.body.readings)
-    Object.assign(typed.looks, row.body.looks)
-    typed.note = row.body.note ?? ''
+    typed.readings = { ...row.body.readings, ...typed.readings } // what was typed since is newer
+    typed.looks = { ...row.body.looks, ...typed.looks }
+    typed.note ||= row.body.note ?? ''
     keep(row.build, row.body.step)
     refused[row.body.step] = `Not kept. ${words} What you typed is still here.`
   }
