@@ -16,7 +16,7 @@ describe('a scenario that is changed', () => {
 })
 
 describe('a scenario that is copied', () => {
-  const idOf = (operation: ReturnType<typeof copied>) => (operation as { value: { id: string } }).value.id
+  const idOf = (operation: ReturnType<typeof copied>) => (operation as unknown as { value: { id: string } }).value.id
 
   it('has an id of its own each time, whatever it is called', () => {
     const ids: string[] = []
