@@ -75,9 +75,17 @@ interface Place {
   stop: number
 }
 
+function keptBefore(): Place | null {
+  try {
+    return JSON.parse(localStorage.getItem(STORED) ?? 'null') as Place | null
+  } catch {
+    return null // spoiled: no walk, rather than no program
+  }
+}
+
 /** Where the builder is on the walk round a build, kept over a reload; none when it was left. */
 export const useWalk = defineStore('walk', () => {
-  const place = ref<Place | null>(JSON.parse(localStorage.getItem(STORED) ?? 'null') as Place | null)
+  const place = ref<Place | null>(keptBefore())
   watchEffect(() => localStorage.setItem(STORED, JSON.stringify(place.value)))
 
   const stop = computed(() => (place.value ? STOPS[place.value.stop] : undefined))
