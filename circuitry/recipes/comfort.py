@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import Job
-from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES, side_of
+from circuitry.recipes.lamps import LIGHT_SWITCH, TELLTALES, small
 from circuitry.recipes.recipe import FUSE, Recipe, needs_key
 
 STABILISER_OHM, HEATER_A, SENDER_OHM = 0.1, 0.15, 60.0
@@ -62,7 +62,7 @@ def cluster(job: Job) -> None:
         light = job.switch("light_switch")
         if light is not None:
             job.feed_switch(light, "always", "Light switch")
-            job.feed(*side_of(job, light), unit, "58")
+            job.feed(*small(job, light, "side"), unit, "58")
     job.feed(job.fuse("run"), "out", unit, "15")
     job.feed(job.fuse("always", f"{main.name} memory", "memory_fuse"), "out", unit, "30")
     job.ground(unit, "31")

@@ -2,7 +2,7 @@
 
 from circuitry.recipes.ask import Question
 from circuitry.recipes.job import CHANGEOVER, Job
-from circuitry.recipes.lamps import LAW, LIGHT_SWITCH, SIDES, corner, side_of
+from circuitry.recipes.lamps import LAW, LIGHT_SWITCH, SIDES, corner, small
 from circuitry.recipes.recipe import FUSE, Recipe
 
 RINGS = ("Day lamp ring LED",)
@@ -14,7 +14,7 @@ def day_lamps(job: Job) -> None:
     rings = [job.need_load("left"), job.load("right")]
     job.feed_switch(light, "always", "Light switch")
     relay = job.relay("Day lamp relay", CHANGEOVER)
-    job.coil(relay, *side_of(job, light))
+    job.coil(relay, *small(job, light, "side"))
     job.feed(job.fuse("run"), "out", relay, "30")
     job.loads_on(relay, "87a", *rings)
 

@@ -333,8 +333,12 @@ class Job:
 
     def feed_once(self, start: Part | Terminal, out: str, end: Part, into: str) -> None:
         """The same, unless the terminal is fed already."""
-        if not self.draft.wires_on(self.terminal(end, into)):
+        if not self.fed(end, into):
             self.feed(start, out, end, into)
+
+    def fed(self, part: Part, into: str) -> bool:
+        """Whether a wire lands on a terminal already."""
+        return bool(self.draft.wires_on(self.terminal(part, into)))
 
     def feed_switch(self, switch: Part, key: str, name: str | None = None, into: str = "") -> None:
         """Put a switch behind a fuse of this key position, unless it is fed already."""

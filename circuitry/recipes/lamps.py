@@ -16,6 +16,8 @@ TELLTALES = ("Telltale LED", "Telltale 1.2 W")
 TAILS = ("Tail lamp 5 W", "Tail lamp LED")
 STOPS = ("Stop lamp 21 W", "High stop lamp LED")
 SIDES = ("left", "right")
+OWN_FUSE = {"side": "Side lamps", "head": "Rear fog", "dip": "Rear fog", "main": "Fog lock-out"}
+"""What guards what is small, by the position that it hangs on, where beams hang there too."""
 ONE_FUSE, FOR_EACH_SIDE = "one fuse", "one for each side"
 LIGHT_SWITCH = Question(
     "light_switch",
@@ -62,7 +64,7 @@ def headlamps(job: Job) -> None:
         (dip_from, dip_out), (main_from, main_out) = starts
     else:
         (dip_from, dip_out), (main_from, main_out) = (dip, "dip"), (dip, "main")
-        _guard_side(job, light)
+        _set_apart(job, light, dip)
     if job.choice("fuses") == ONE_FUSE:
         job.loads_on(dip_from, dip_out, *dipped)
         job.loads_on(main_from, main_out, *main, telltale)
@@ -81,47 +83,42 @@ def _each_side(job: Job, start: Part, out: str, name: str, loads: Sequence[Part 
             job.loads_on(fuse, "out", load)
 
 
-def side_of(job: Job, light: Part) -> tuple[Part, str]:
-    """Where the side position of a light switch is taken: behind a fuse of its own where the beams
-    go through the switch, for what guards them lets through more than thin wires bear."""
-    if not _carries_beams(job, light):
-        return light, "side"
-    side = job.terminal(light, "side")
-    for wire in job.draft.wires_on(side):
-        fuse = job.draft.parts[wire.to_terminal.part]
-        if fuse.kind == "fuse" and wire.from_terminal == side:
-            return fuse, "out"
-    fuse = job.line_fuse("Side lamps", job.panel_place())
-    job.feed(light, "side", fuse, "in")
-    return fuse, "out"
-
-
-def _carries_beams(job: Job, light: Part) -> bool:
-    """Whether headlamps hang on a light switch with no relay between."""
+def small(job: Job, switch: Part, out: str) -> tuple[Part, str]:
+    """Where something small takes a position of the light or dip switch: behind a fuse of its own
+    where beams go through the switch with no relay, for what guards those lets through more than
+    thin wires bear."""
+    asked = {"part": switch.id}
     written = (row.written for row in job.draft.circuits.values() if row.written)
-    return any(
+    carries_beams = any(
         row.recipe == "headlamps"
         and not row.answers.get("relays", True)
-        and row.answers.get("light_switch") == {"part": light.id}
+        and asked in (row.answers.get("light_switch"), row.answers.get("dip_switch"))
         for row in written
     )
+    return (_own_fuse(job, switch, out), "out") if carries_beams else (switch, out)
 
 
-def _guard_side(job: Job, light: Part) -> None:
-    """Put what hangs on the side position already behind a fuse of its own."""
-    side = job.terminal(light, "side")
-    bare = [
-        wire
-        for wire in job.draft.wires_on(side)
-        if job.draft.parts[wire.to_terminal.part].kind != "fuse"
-    ]
-    if bare:
-        fuse = job.line_fuse("Side lamps", job.panel_place())
-        job.feed(light, "side", fuse, "in")
-        for wire in bare:
-            here = "from_terminal" if wire.from_terminal == side else "to_terminal"
-            moved = {here: Terminal(fuse.id, "out")}
-            job.draft.wires[wire.id] = replace(wire, **moved)  # type: ignore[arg-type]
+def _own_fuse(job: Job, switch: Part, out: str) -> Part:
+    """The fuse for what is small on a position of a switch, there already or new."""
+    for wire in job.draft.wires_on(job.terminal(switch, out)):
+        part = job.draft.parts[wire.to_terminal.part]
+        if (part.kind, part.name) == ("fuse", OWN_FUSE[out]):
+            return part
+    fuse = job.line_fuse(OWN_FUSE[out], job.panel_place())
+    job.feed(switch, out, fuse, "in")
+    return fuse
+
+
+def _set_apart(job: Job, light: Part, dip: Part) -> None:
+    """Put what other circuits have on positions of these switches behind fuses of their own."""
+    for switch, out in ((light, "side"), (light, "head"), (dip, "dip"), (dip, "main")):
+        position = job.terminal(switch, out)
+        for wire in job.draft.wires_on(position):
+            end = job.draft.parts[wire.to_terminal.part]
+            if wire.circuit == job.circuit.id or end.kind == "fuse" or end.id == dip.id:
+                continue
+            own = replace(wire, from_terminal=Terminal(_own_fuse(job, switch, out).id, "out"))
+            job.draft.wires[wire.id] = own
 
 
 def side_and_tail(job: Job) -> None:
@@ -131,7 +128,7 @@ def side_and_tail(job: Job) -> None:
     others = [*job.loads("plate"), *job.loads("instruments")]
     job.feed_switch(light, "always")
     if job.choice("fuses") == ONE_FUSE:
-        job.loads_on(*side_of(job, light), *sides["left"], *sides["right"], *others)
+        job.loads_on(*small(job, light, "side"), *sides["left"], *sides["right"], *others)
         return
     for side in SIDES:
         fuse = job.line_fuse(f"Side lamps {side}", job.panel_place())
@@ -179,7 +176,8 @@ def fogs(job: Job) -> None:
     front, rear = [job.load("front_left"), job.load("front_right")], job.load("rear")
     front_switch = job.switch("front_switch") if any(front) else None
     if front_switch is not None:
-        job.feed_once(*side_of(job, light), front_switch, "in")
+        if not job.fed(front_switch, "in"):
+            job.feed(*small(job, light, "side"), front_switch, "in")
         relay = job.relay("Front fog relay")
         _front_coil(job, relay, front_switch, dip)
         job.feed(job.fuse("always", "Front fogs"), "out", relay, "30")
@@ -187,19 +185,15 @@ def fogs(job: Job) -> None:
     if rear is None:
         return
     switch = job.need_switch("rear_switch")
-    allows = [(dip, "dip")] if dip is not None else [(light, "head")]
+    allows = [(dip, "dip") if dip is not None else (light, "head")]
     if front_switch is not None:
         allows.append((front_switch, "out"))
-    fed = switch
-    if _carries_beams(job, light) and not job.draft.wires_on(job.terminal(switch, "in")):
-        fed = job.line_fuse("Rear fog", job.panel_place())
-        job.feed(fed, "out", switch, "in")
-    if len(allows) == 1:
-        job.feed_once(allows[0][0], allows[0][1], fed, "in")
+    if len(allows) == 1 and not job.fed(switch, "in"):
+        job.feed(*small(job, *allows[0]), switch, "in")
     for number, (source, out) in enumerate(allows if len(allows) > 1 else (), 1):
         diode = job.diode(f"Rear fog diode {number}", job.panel_place())
-        job.feed(source, out, diode, "anode")
-        job.feed(diode, "cathode", fed, "in")
+        job.feed(*small(job, source, out), diode, "anode")
+        job.feed(diode, "cathode", switch, "in")
     job.loads_on(switch, "out", rear, job.load("telltale"))
 
 
@@ -209,7 +203,7 @@ def _front_coil(job: Job, relay: Part, switch: Part, dip: Part | None) -> None:
         job.coil(relay, switch, "out")
         return
     lock_out = job.relay("Front fog lock-out relay", "micro 5-pin")
-    job.coil(lock_out, dip, "main")
+    job.coil(lock_out, *small(job, dip, "main"))
     job.feed(switch, "out", lock_out, "30")
     job.coil(relay, lock_out, "87a")
 

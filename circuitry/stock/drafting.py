@@ -42,13 +42,11 @@ from circuitry.stock.plans import (
     AS_LISTED,
     BUS_WHY,
     CABLES_WHY,
-    FAR_PANEL,
     FAR_PANEL_WHY,
     FIRST_ON_MODULES,
     KEYPAD_WHY,
     MODULE_WHY,
     NO_PLACE,
-    NOTHING_LEFT,
     ON_CHANNELS,
     PLACE_IT,
     PLANS,
@@ -99,9 +97,10 @@ class Wants:
     """What a draft cannot know.
 
     ``left_out`` are steps that are not to be written, by id. ``alive`` are the functions that live
-    with the key off, by recipe; None takes the usual of each. ``old_loom_keeps`` leaves what is to
-    be kept on the old loom. ``moves`` put a load behind another way, fuse or channel than the draft
-    chose: its id, and the terminal behind that, such as ``panel.F7``.
+    with the key off, by recipe; None takes the usual of each. ``panels`` is for a car on fuses and
+    relays. ``old_loom_keeps`` leaves what is to be kept on the old loom. ``moves`` put a load
+    behind another way, fuse or channel than the draft chose: its id, and the terminal behind that,
+    such as ``panel.F7``.
     """
 
     fuses: str = PER_SIDE
@@ -139,11 +138,6 @@ def draft(build: Build, wants: Wants = Wants()) -> Draft:
     drafted.move()
     if drafted.keypad and not drafted.buttons:
         return draft(build, replace(wants, keypad=False))
-    if drafted.far_panel and drafted.far_panel not in {row.id for row in drafted.filled()}:
-        without = draft(build, replace(wants, panels="one"))
-        step = next(row for row in drafted.steps.values() if row.title == FAR_PANEL)
-        unwritten = replace(step, circuits=(), problem=NOTHING_LEFT)
-        return replace(without, steps=(unwritten, *without.steps))
     return drafted.answer()
 
 
@@ -159,7 +153,6 @@ class _Drafting:
         self.parts_of: dict[str, set[str]] = {}
         self.ways_added = 0
         self.keypad = ""
-        self.far_panel = ""
         self.buttons: list[str] = []
         self.refused = ""
 
@@ -199,15 +192,18 @@ class _Drafting:
             self.build = replace(self.build, body_conducts=False)
 
     def add_panel(self) -> None:
-        """A panel at the other end, where one is wanted and there is none."""
-        panels = self.build.parts_of_kind("panel")
+        """A panel at the other end, where one is wanted and there is none. Modules are at both
+        ends by themselves."""
+        if (
+            self.wants.school != SCHOOLS[0]
+            or self.wants.panels == "one"
+            or not _loose(self._to_wire())
+        ):
+            return
         rear = place_near(self.build, ("luggage", "rear"))
-        there = {row.id: row.place for row in panels}
-        if self.wants.panels != "one" and rear.id not in there.values() and _loose(self._to_wire()):
-            answers = {"name": FAR_PANEL, "place": rear.id, "ways": REAR_WAYS}
-            self._add("far-panel", FAR_PANEL, answers, FAR_PANEL_WHY)
-            new = (row.id for row in self.build.parts_of_kind("panel") if row.id not in there)
-            self.far_panel = next(new, "")
+        if rear.id not in {row.place for row in self.build.parts_of_kind("panel")}:
+            answers = {"name": "Rear panel", "place": rear.id, "ways": REAR_WAYS}
+            self._add("far-panel", "Rear panel", answers, FAR_PANEL_WHY)
 
     def move(self) -> None:
         """Put loads behind what they are wanted behind. Raises UnusableInput."""
@@ -367,10 +363,10 @@ class _Drafting:
             tuple(_asked_alive(self.wants, self.steps)),
             any(row.state == KEPT for row in _loose(self.before)),
             tuple(guards(self.build)),
-            tuple(f"a cover for {panel.name}" for panel in self.filled()),
+            tuple(f"a cover for {panel.name}" for panel in self._filled()),
         )
 
-    def filled(self) -> list[Part]:
+    def _filled(self) -> list[Part]:
         """The panels that get fuses."""
         fuses = (part for part in self.build.parts_of_kind("fuse") if part.fitted)
         new = {part.fitted.panel for part in fuses if part.id not in self.before.parts}  # type: ignore[union-attr]

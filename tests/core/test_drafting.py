@@ -21,7 +21,7 @@ from circuitry.reach.ways import Step
 from circuitry.recipes.protection import ways
 from circuitry.sizing import size_build
 from circuitry.stock import TypedRow, set_cells
-from circuitry.stock.drafting import Wants, draft
+from circuitry.stock.drafting import SCHOOLS, Wants, draft
 from circuitry.stock.proposal import Branch, Draft, bill
 from circuitry.stock.start import BATTERY_PLACES, OPTIONS, SHELLS, KindOfCar, start
 from tests.core.cars import roadster
@@ -210,18 +210,11 @@ class AskedTest(TestCase):
         fuse = size_build(drafted.build).fuses["rear-panel-fuse"]
         self.assertGreater(fuse.rating_a, fuse.current_a)
 
-    def test_on_modules_an_empty_panel_at_the_other_end_is_left_out_and_told(self) -> None:
-        before = start(ASKED)
-        ends = {"panels": "one at each end"}
-        for wants, there in (
-            (Wants(**ends), True),
-            (Wants(**ends, school="modules"), False),
-        ):
-            drafted = draft(before, wants)
+    def test_modules_are_at_both_ends_and_take_no_panel_there(self) -> None:
+        for school in SCHOOLS:
+            drafted = draft(start(ASKED), Wants(panels="one at each end", school=school))
             panels = {part.name for part in drafted.build.parts_of_kind("panel")}
-            self.assertEqual("Rear panel" in panels, there)
-            (step,) = (row for row in drafted.steps if row.title == "Rear panel")
-            self.assertEqual(bool(step.problem), not there)
+            self.assertEqual("Rear panel" in panels, school == "fuses and relays")
 
     def test_returns_by_wire_need_no_sheet_metal(self) -> None:
         car = start(CARS[0])

@@ -219,13 +219,25 @@ class BeamsThroughTheSwitchTest(TruthCase):
         on_side = [w for w in build.wires.values() if str(w.from_terminal) == "light-switch.side"]
         self.assertEqual([wire.to_terminal.part for wire in on_side], [fuse])
 
-    def test_the_rear_fog_is_not_fed_through_the_fuse_of_the_beams_alone(self) -> None:
-        sizing = size_build(self.car("headlamps", "fogs"))
-        lamp = sizing.loads["rear-fog-lamp"]
-        self.assertEqual(sizing.build.parts[lamp.fuse or ""].name, "Rear fog")
-        self.assertLessEqual(sizing.wires[lamp.wire or ""].must_carry_a, 5.0)
-        on = {"light_switch": "head", "rear_fog_switch": "on"}
-        self.assertIn("rear-fog-lamp", self.alive(Network(sizing.build), **on))
+    def test_fogs_behave_as_with_relays_behind_fuses_of_their_own(self) -> None:
+        build = write_recipe(bare_car(), RECIPES["headlamps"], {"relays": True})
+        with_relays = network_of(write_recipe(build, RECIPES["fogs"], {}))
+        for order in (("headlamps", "fogs"), ("fogs", "headlamps")):
+            sizing = size_build(self.car(*order))
+            lamp = sizing.loads["rear-fog-lamp"]
+            self.assertIn(sizing.build.parts[lamp.fuse or ""].name, ("Rear fog", "Side lamps"))
+            car = Network(sizing.build)
+            for light, dip, front, rear in product(
+                ("off", "side", "head"), ("dip", "main", "flash"), ("off", "on"), ("off", "on")
+            ):
+                moved = {"light_switch": light, "dip_switch": dip}
+                moved |= {"front_fog_switch": front, "rear_fog_switch": rear}
+                self.assertEqual(self.alive(car, **moved), self.alive(with_relays, **moved), order)
+            for wire in sizing.wires.values():
+                ends = sizing.build.wires[wire.wire]
+                small = {"front-fog-lock-out-relay", "rear-fog-lamp", "rear-fog-switch"}
+                if {ends.from_terminal.part, ends.to_terminal.part} & small:
+                    self.assertLessEqual(wire.must_carry_a, 15.0, (order, str(ends.to_terminal)))
 
     def test_with_relays_no_fuse_is_added(self) -> None:
         build = write_recipe(bare_car(), RECIPES["headlamps"], {"relays": True})
