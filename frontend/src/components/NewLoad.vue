@@ -6,6 +6,7 @@ import { type Asked, type BuildView, type Operation, Refused, type Schemas } fro
 import { useEdits } from '@/api/edits'
 import { useBuildId, useCatalogueLoads, useChoices } from '@/api/queries'
 import { fixed } from '@/format'
+import { keptIn } from '@/kept'
 
 import WaysOut from './WaysOut.vue'
 
@@ -62,11 +63,7 @@ function storeName(): string {
 }
 
 function stored(): Partial<Draft> {
-  try {
-    return JSON.parse(sessionStorage.getItem(storeName()) ?? '{}')
-  } catch {
-    return {}
-  }
+  return keptIn(sessionStorage, storeName(), {})
 }
 
 function rating(row: Schemas['CatalogueLoad']): string {

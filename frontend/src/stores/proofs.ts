@@ -3,6 +3,7 @@ import { defineStore } from 'pinia'
 import { computed, reactive, ref } from 'vue'
 
 import { answered, client, Refused, type Schemas } from '@/api/client'
+import { keptIn } from '@/kept'
 
 type Request = Schemas['ProofRequest']
 type Waiting = { build: number; body: Request }
@@ -26,17 +27,9 @@ export const useProofs = defineStore('proofs', () => {
   const drafts = reactive<Record<string, Draft>>({})
   let sending = false
 
-  function stored<T>(name: string, otherwise: T): T {
-    try {
-      return JSON.parse(localStorage.getItem(name) ?? '') as T
-    } catch {
-      return otherwise
-    }
-  }
-
   function keptBefore(): Waiting[] {
     const names = Array.from({ length: localStorage.length }, (_, at) => localStorage.key(at) ?? '')
-    const rows = names.filter((name) => name.startsWith(WAITING)).map((name) => stored<Waiting | null>(name, null))
+    const rows = names.filter((name) => name.startsWith(WAITING)).map((name) => keptIn<Waiting | null>(localStorage, name, null))
     const said = (row: Waiting) => row.body.said_at ?? ''
     return rows.filter((row) => row !== null).sort((a, b) => (said(a) < said(b) ? -1 : 1))
   }
@@ -46,7 +39,7 @@ export const useProofs = defineStore('proofs', () => {
   /** What has been typed at a step and not been recorded. */
   function draft(build: number, step: string): Draft {
     const name = nameOf(build, step)
-    drafts[name] ??= { readings: {}, looks: {}, note: '', ...stored(name, {}) }
+    drafts[name] ??= { readings: {}, looks: {}, note: '', ...keptIn(localStorage, name, {}) }
     return drafts[name] // what is assigned is not what is kept: only this one is watched
   }
 

@@ -2,6 +2,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, watchEffect } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 
+import { keptIn } from '@/kept'
+
 const STORED = 'oilstone-walk'
 
 interface Stop {
@@ -75,17 +77,9 @@ interface Place {
   stop: number
 }
 
-function keptBefore(): Place | null {
-  try {
-    return JSON.parse(localStorage.getItem(STORED) ?? 'null') as Place | null
-  } catch {
-    return null // spoiled: no walk, rather than no program
-  }
-}
-
 /** Where the builder is on the walk round a build, kept over a reload; none when it was left. */
 export const useWalk = defineStore('walk', () => {
-  const place = ref<Place | null>(keptBefore())
+  const place = ref<Place | null>(keptIn(localStorage, STORED, null))
   watchEffect(() => localStorage.setItem(STORED, JSON.stringify(place.value)))
 
   const stop = computed(() => (place.value ? STOPS[place.value.stop] : undefined))

@@ -9,6 +9,7 @@ import { useBuild, useBuildId } from '@/api/queries'
 import StockTabs from '@/components/StockTabs.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { fixed, volts } from '@/format'
+import { keptIn } from '@/kept'
 
 /** The wiring of everything in the list that has none, seen before it is written. */
 type Draft = Schemas['DraftView']
@@ -64,11 +65,7 @@ const otherSaid = ref('')
 const asking = ref('')
 
 function stored(): Partial<Wants> {
-  try {
-    return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
-  } catch {
-    return {}
-  }
+  return keptIn(sessionStorage, storeName.value, {})
 }
 
 async function ask(body: Schemas['DraftRequest']): Promise<Draft> {

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { answered, client, Refused, type Schemas } from '@/api/client'
 import { useBuild, useBuildId, useDiagnosis, useMendedFaults, usePlan } from '@/api/queries'
 import { moment } from '@/format'
+import { keptIn } from '@/kept'
 import { figure, readAs } from '@/proving'
 import { newMark, useProofs } from '@/stores/proofs'
 
@@ -25,11 +26,7 @@ watch(NAME, () => (known.value = stored()))
 
 function stored(): Known {
   const empty = { seen: [], tests: [], not_it: [], by_proofs: true, without: [] }
-  try {
-    return { ...empty, ...JSON.parse(localStorage.getItem(NAME.value) ?? '{}') }
-  } catch {
-    return empty
-  }
+  return { ...empty, ...keptIn(localStorage, NAME.value, {}) }
 }
 
 const { data: found, error, isFetching } = useDiagnosis(

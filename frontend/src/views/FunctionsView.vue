@@ -14,6 +14,7 @@ import EveningSheet from '@/components/EveningSheet.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import WaysOut from '@/components/WaysOut.vue'
 import RecipeQuestion from '@/components/RecipeQuestion.vue'
+import { keptIn } from '@/kept'
 
 /**
  * Every function that can be written into the car, with its help, its questions and what it would
@@ -61,11 +62,7 @@ interface Typed {
 }
 
 function stored(): Typed {
-  try {
-    return JSON.parse(sessionStorage.getItem(storeName.value) ?? '{}')
-  } catch {
-    return {}
-  }
+  return keptIn(sessionStorage, storeName.value, {})
 }
 
 const { data: elsewhere } = useFunctionsElsewhere(id)

@@ -9,6 +9,7 @@ import { useKindsOfCar } from '@/api/queries'
 import PlainBar from '@/components/PlainBar.vue'
 import SafetyLine from '@/components/SafetyLine.vue'
 import { typedNumber } from '@/format'
+import { keptIn } from '@/kept'
 
 /** A first stock list from a few answers about the car. */
 const STORED = 'oilstone-start'
@@ -38,11 +39,7 @@ const usual = computed(() => kinds.value?.sizes_m[answer.style])
 watch(answer, (value) => sessionStorage.setItem(STORED, JSON.stringify(value)))
 
 function stored(): object {
-  try {
-    return JSON.parse(sessionStorage.getItem(STORED) ?? '{}')
-  } catch {
-    return {}
-  }
+  return keptIn(sessionStorage, STORED, {})
 }
 
 async function begin(): Promise<void> {
