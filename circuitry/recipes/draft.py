@@ -96,7 +96,7 @@ class Draft:
         bars by. Raises UnusableInput without a ground point."""
         place = self.parts[terminal.part].place
         colour = colour_for(self.build, circuit, "ground")
-        strip = None if by_ring or to else self._bar_at(place)
+        strip = None if by_ring or to else self.bar_at(place)
         if strip:
             return self.add_wire(terminal, Terminal(strip, "stud"), circuit, colour)
         kind = "ground point"
@@ -122,7 +122,7 @@ class Draft:
                     return part.id
         return None
 
-    def _bar_at(self, place: str | None) -> str | None:
+    def bar_at(self, place: str | None) -> str | None:
         """A bus bar of ground at a place."""
         bars = (p.id for p in self.parts.values() if p.kind == "bus bar" and p.place == place)
         return next((bar for bar in bars if self.grounded(Terminal(bar, "stud"))), None)

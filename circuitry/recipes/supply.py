@@ -145,18 +145,19 @@ def sub_panel(job: Job) -> None:
 
 
 def _strip(job: Job, name: str, place: str) -> None:
-    """A ground strip beside a panel; what others return to stays, whatever the panel is called
-    when this is written again."""
+    """A ground strip beside a panel where no bar of ground is; what others return to stays,
+    whatever the panel is called when this is written again."""
     own = "bus bar", job.circuit.id
-    there = (p for p in job.draft.parts.values() if (p.kind, p.circuit) == own)
-    strip = next(there, None) or job.add("bus bar", f"{name} ground strip", place)
-    job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
+    strip = next((p for p in job.draft.parts.values() if (p.kind, p.circuit) == own), None)
+    if strip is None and job.draft.bar_at(place) is None:
+        strip = job.add("bus bar", f"{name} ground strip", place)
+    if strip is not None:
+        job.draft.ground(Terminal(strip.id, "stud"), job.circuit)
 
 
 def far_panel(job: Job) -> None:
     """One heavy wire with its fuse feeds a panel near the loads of the other end: half of its ways
-    live always, half behind a relay that the key pulls in; a ground strip beside it where there is
-    no bar yet."""
+    live always, half behind a relay that the key pulls in; a ground strip beside it."""
     place, count = job.place("place"), int(job.number("ways", 2, 30))
     name = job.text("name") or job.circuit.name
     panel = job.panel(name, place, "R", ["battery"] * count + ["run"] * count)
@@ -166,9 +167,7 @@ def far_panel(job: Job) -> None:
     job.feed(panel, "battery", relay, "30")
     job.feed(relay, "87", panel, "run")
     job.coil(relay, job.fuse("run", f"{name} trigger"), "out")
-    others = (part for part in job.draft.parts.values() if part.circuit != job.circuit.id)
-    if place not in {part.place for part in others if part.kind == "bus bar"}:
-        _strip(job, name, place)
+    _strip(job, name, place)
 
 
 def ground_cables(job: Job) -> None:

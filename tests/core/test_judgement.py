@@ -11,6 +11,9 @@ from circuitry.devices.terminals import fits, terminal_range
 from circuitry.document.reading import from_document, read
 from circuitry.edits import apply_operations
 from circuitry.finding import Finding
+from circuitry.recipes.book import RECIPES
+from circuitry.recipes.recipe import write_recipe
+from circuitry.recipes.sample import bare_car
 from circuitry.sizing import Sizing, size_build
 from circuitry.sizing.causes import grams
 from circuitry.sizing.rules import rules
@@ -533,12 +536,20 @@ class GroundBarTest(TestCase):
     def test_a_bar_on_which_nothing_returns_yet_is_grounded_for_what_its_panel_may_feed(
         self,
     ) -> None:
-        sizing = size_build(read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes()))
+        answers = {"panel": None, "place": "rear-left"}
+        sizing = size_build(write_recipe(bare_car(), RECIPES["sub-panel"], answers))
         wires = sizing.build.wires.values()
         strip = next(w for w in wires if w.from_terminal.part == "second-panel-ground-strip")
         row = sizing.wires[strip.id]
         self.assertEqual(row.current_a, 0.0)
         self.assertEqual(row.must_carry_a, sizing.fuses["second-panel-fuse"].rating_a)
+
+    def test_every_bar_of_the_demo_cars_is_there_for_something(self) -> None:
+        for car in (ROADSTER, VAN, COUPE):
+            build = demo(car).build
+            for bar in build.parts_of_kind("bus bar"):
+                ends = [(w.from_terminal.part, w.to_terminal.part) for w in build.wires.values()]
+                self.assertGreater(sum(bar.id in pair for pair in ends), 2, (car, bar.name))
 
     def test_what_returns_from_a_module_is_what_one_of_its_outputs_lets_pass(self) -> None:
         sizing = size_build(read((ROOT / "demo" / "fernhill-half-ton-van.json").read_bytes()))

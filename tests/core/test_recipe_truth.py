@@ -703,6 +703,13 @@ class SupplyTruthTest(TruthCase):
         (lead,) = (w for w in written_to.wires.values() if str(w.to_terminal) == "engine-fuse.in")
         self.assertEqual(lead.from_terminal.part, "stud")
 
+    def test_no_second_bar_is_put_where_one_is(self) -> None:
+        build = bare_car()
+        for recipe in ("sub-panel", "far-panel"):
+            answers = {"place": "rear-left", **({"panel": None} if recipe == "sub-panel" else {})}
+            build = write_recipe(build, RECIPES[recipe], answers)
+            self.assertEqual(len(build.parts_of_kind("bus bar")), 1, recipe)
+
     def test_what_is_beside_a_ground_strip_returns_to_it(self) -> None:
         build = write_recipe(
             bare_car(), RECIPES["sub-panel"], {"panel": None, "place": "rear-left"}
