@@ -296,7 +296,7 @@ class _Survey:
         for part in self.build.parts.values():
             stud = Terminal(part.id, "stud")
             grounded = part.kind == "ground point" or (
-                part.kind == "bus bar" and not self.paths.positions_to_feed(stud)
+                part.kind == "bus bar" and self.paths.positions_to_feed(stud) is None
             )
             if not grounded:
                 continue

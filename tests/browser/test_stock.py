@@ -106,6 +106,7 @@ class StartTest(BrowserTest):
         expect(steps.get_by_role("checkbox", name="Horn")).not_to_be_checked()
         page.get_by_role("button", name=re.compile(r"^Write \d+ functions")).click()
         expect(page).to_have_url(re.compile(r"/circuits"))
+        expect(page.get_by_role("main")).to_be_focused()  # the button is gone with its view
         expect(page.get_by_role("row").filter(has_text="Headlamps")).to_contain_text("mm²")
         page.get_by_role("link", name="Take stock").click()
         page.get_by_role("link", name="Draft the wiring of 1").click()

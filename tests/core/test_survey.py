@@ -18,6 +18,8 @@ from circuitry.recipes.recipe import write_recipe
 from circuitry.recipes.sample import bare_car, sample
 from circuitry.sizing import size_build
 from circuitry.sizing.feeds import Point, feeds
+from circuitry.stock.drafting import draft
+from circuitry.stock.start import KindOfCar, start
 from tests.core.cars import (
     ON_OFF,
     ROOT,
@@ -168,6 +170,13 @@ class FeedsTest(TestCase):
                 most_a = max(row.sums_a.values())
                 self.assertAlmostEqual(most_a, back_a, delta=0.02 * back_a, msg=row.name)
                 self.assertLessEqual(max(one.current_a for one in row.circuits), 1.001 * most_a)
+
+    def test_a_feed_bar_is_no_ground_with_an_isolator_before_it_or_without(self) -> None:
+        before = start(KindOfCar("Car", "pickup", "steel"))
+        for build in (before, draft(before).build):
+            names = [row.name for row in feeds(size_build(build)).grounds]
+            self.assertNotIn("Feed bar", names)
+            self.assertIn("Ground bar G2, panel shelf", names)
 
     def test_a_strip_leads_back_by_the_bar_that_it_hangs_on_and_a_stud_holds_four(self) -> None:
         sizing = size_build(read((ROOT / "demo" / "saltmarsh-roadster.json").read_bytes()))

@@ -40,7 +40,13 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => live.follow(0, CALM_S))
-watch(() => route.name, clearTrouble)
+const shown = ref<HTMLElement>()
+watch(() => route.name, async () => {
+  clearTrouble()
+  await nextTick()
+  // what had the focus is gone with its view: the keyboard goes on in the next one
+  if (document.activeElement === document.body) shown.value?.focus({ preventScroll: true })
+})
 watch(
   () => build.value?.name,
   (name) => (document.title = name ? `${name} · Oilstone` : 'Oilstone'),
@@ -106,7 +112,7 @@ useShortcuts({
     <LastTime :key="id" />
     <div class="middle">
       <RouteCard class="no-print" />
-      <main><RouterView /></main>
+      <main ref="shown" tabindex="-1"><RouterView /></main>
     </div>
     <WalkBar :build="id" />
     <FindingsTray v-model:open="findingsOpen"><SafetyLine /></FindingsTray>
@@ -148,6 +154,7 @@ main {
   min-width: 0;
   flex: 1;
   overflow: auto;
+  outline: none;
 }
 
 @media (max-width: 900px) {
