@@ -166,11 +166,13 @@ def _no_wire(build: Build, lost: _Lost) -> str:
     """What to do where the thickest wires that fit leave too much lost, and none is pinned."""
     if any(build.wires[step.owner].size for step in lost.steps if step.owner in build.wires):
         return ""
-    apart_v = sum(step.loss_v for step in lost.steps if step.owner not in build.wires)
+    apart = [step for step in lost.steps if step.owner not in build.wires]
+    diodes = any(build.parts[step.owner].kind == "diode" for step in apart)
+    taking = "fuses, contacts and a diode" if diodes else "fuses and contacts"
     return (
-        f" No wire that fits cures {build.parts[lost.row.load].name}: fuses and contacts take "
-        f"{apart_v:.2f} V by themselves. A shorter way or fewer contacts on it would; or live "
-        "with it."
+        f" No wire that fits cures {build.parts[lost.row.load].name}: {taking} take "
+        f"{sum(step.loss_v for step in apart):.2f} V by themselves. A shorter way or fewer "
+        "contacts on it would; or live with it."
     )
 
 

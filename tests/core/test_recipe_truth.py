@@ -226,6 +226,8 @@ class BeamsThroughTheSwitchTest(TruthCase):
             sizing = size_build(self.car(*order))
             lamp = sizing.loads["rear-fog-lamp"]
             self.assertIn(sizing.build.parts[lamp.fuse or ""].name, ("Rear fog", "Side lamps"))
+            (told,) = (row for row in sizing.findings if row.parts == ("rear-fog-lamp",))
+            self.assertIn("a diode take", told.why)
             car = Network(sizing.build)
             for light, dip, front, rear in product(
                 ("off", "side", "head"), ("dip", "main", "flash"), ("off", "on"), ("off", "on")
